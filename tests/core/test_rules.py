@@ -876,6 +876,15 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             ),
         ],
     ),
+    "fresh-through-doors": (
+        Severity.NOTE,
+        [
+            put("intake/reversible", False),
+            put("links/speaker-sub/to_id", "spk-fl"),
+            *amp(channel_count=2, ratings=[{"load_ohm": 4.0, "power_w": 60.0}]),
+            add("links", {"id": "r", "kind": "speaker", "from_id": "amp", "to_id": "spk-fr", "channel": 2}),
+        ],
+    ),
     "factory-wire-power": (Severity.WATCH, [put("links/speaker-sub/factory_wire", True)]),
     "pin-number": (Severity.STOP, [put(f"{PINS}/c9/number", 10)]),
     "pin-found": (Severity.STOP, [put(f"{PINS}/c15/off_v", 12.4)]),

@@ -132,10 +132,14 @@ def _links(picture: Picture) -> Iterator[Markup]:
         picture.things[f"join-{link.id}"] = box
 
 
-def draw_modules(picture: Picture) -> list[Markup]:
-    """The boxes of the factory system: a plate with its short name; one that is not fitted is struck out."""
+def draw_modules(picture: Picture, only: frozenset[str] | None = None) -> list[Markup]:
+    """The boxes of the factory system, or some of them by id: a plate with its short name; one that is not fitted is
+    struck out.
+    """
     shapes = []
     for module in picture.evaluation.results.design.vehicle.modules:
+        if only is not None and module.id not in only:
+            continue
         x, y = picture.frame.at(*module.position.point)
         words = SHORT[module.kind]
         width = 18 + 7.0 * len(words)

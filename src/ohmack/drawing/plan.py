@@ -9,13 +9,14 @@ from markupsafe import Markup
 
 from ohmack.core.build.lists import PURPOSE, insulation
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import RemoteLink
+from ohmack.core.document.links import RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import (
     DistributionBlock,
 )
-from ohmack.core.fit.runs import Run
+from ohmack.core.fit.runs import Run, over_loom_from
 from ohmack.core.physics.geometry import point_at
 from ohmack.core.reference import read_toml
+from ohmack.core.signal.ways import tapped_source
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.wording import count, listed
 from ohmack.drawing.cabin import draw_acts, draw_below, draw_break, draw_damage, draw_modules, draw_way
@@ -45,10 +46,21 @@ KIND = {words: kind for kind, words in PURPOSE.items()} | {"Bass knob": "remote"
 KIND |= {row["lead"]: "tap" for row in read_toml("own_leads")["kinds"].values() if isinstance(row, dict)}
 
 
+STRAIGHT_PX = 0.5  # along or across the car
+
+
 def run_px(picture: Picture, run: Run) -> list[tuple[float, float]]:
-    """A run's points in the picture."""
+    """A run's points in the picture, beside its place where others lie there; its ends are not drawn further out."""
     right, down = picture.shifts.get(run.link.id, (0.0, 0.0))
-    return [(x + right, y + down) for x, y in (picture.frame.at(*point) for point in run.points or ())]
+    there = [picture.frame.at(*point) for point in run.points or ()]
+    shifted = [(x + right, y + down) for x, y in there]
+    for end, before in ((0, 1), (-1, -2)) if len(there) > 1 else ():
+        (x, y), (other_x, other_y) = there[end], there[before]
+        if abs(y - other_y) < STRAIGHT_PX:
+            shifted[end] = (x, y + down)
+        elif abs(x - other_x) < STRAIGHT_PX:
+            shifted[end] = (x + right, y)
+    return shifted
 
 
 def _longest(picture: Picture, points: list[tuple[float, float]]) -> tuple[tuple[float, float], tuple[float, float]]:
@@ -291,6 +303,14 @@ def _run_caption(picture: Picture, run: Run, text: str, style: str) -> Markup:
     return _caption(picture, text, style, spots)
 
 
+def _met(picture: Picture, layer: Layer) -> frozenset[str]:
+    """What cables of this layer end at on the loom, by id: the radio is drawn anyhow, a factory amplifier for them."""
+    design = picture.evaluation.results.design
+    over = (over_loom_from(design, k) for k in design.links_of(SpeakerLink) if k.kind in layer.links)
+    tapped = (tapped_source(design, k) for k in design.links_of(TapLink) if k.kind in layer.links)
+    return frozenset(source.id for source in (*over, *tapped) if source is not None)
+
+
 def draw_plan(picture: Picture, layer: Layer) -> Markup:
     """Car, runs, things, marks and labels as one group."""
     runs = picture.evaluation.results.runs.values()
@@ -310,8 +330,7 @@ def draw_plan(picture: Picture, layer: Layer) -> Markup:
     if layer.way_points:
         pieces.append(group(_way_points(picture, layer), class_="way-points"))
     things: list[Markup] = [*draw_batteries(picture), draw_radio(picture), *draw_small_things(picture, layer)]
-    if layer.modules:
-        things += draw_modules(picture)
+    things += draw_modules(picture, None if layer.modules else _met(picture, layer))
     if layer.damage:
         things += draw_damage(picture)
     if layer.parts:

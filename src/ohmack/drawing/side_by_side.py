@@ -9,6 +9,7 @@ from ohmack.core.fit.runs import Run
 from ohmack.core.physics.geometry import Point
 
 APART_PX = 7.0
+WIDEST_PX = 28.0  # of a bundle: more cables lie closer
 SAME_M = 0.03  # two pieces so near to each other lie on one another
 LEAST_M = 0.15  # and for so long
 
@@ -21,6 +22,16 @@ def _together(a: tuple[Point, Point], b: tuple[Point, Point], axis: int) -> bool
     return flat and min(max(p[axis] for p in a), max(p[axis] for p in b)) - low > LEAST_M
 
 
+def _free(taken: set[int]) -> int:
+    """The first lane nobody has."""
+    return next(lane for lane in range(len(taken) + 1) if lane not in taken)
+
+
+def _beside(lane: int) -> int:
+    """How many cables a lane lies beside the first one, on either side in turn."""
+    return (lane + 1) // 2 if lane % 2 else -lane // 2
+
+
 def shifts_px(runs: Iterable[Run]) -> dict[str, Point]:
     """How far each run is drawn beside its place.
 
@@ -30,19 +41,22 @@ def shifts_px(runs: Iterable[Run]) -> dict[str, Point]:
     Returns:
         by link id, (right, down) in the picture [px]; none named, none shifted.
     """
-    found: dict[str, Point] = {}
-    before: list[tuple[Run, int, int]] = []
+    lanes: list[tuple[Run, int, int]] = []
     for run in runs:
         pieces = list(pairwise(run.points or ()))
-        down = right = 0
-        for other, other_right, other_down in before:
+        taken: tuple[set[int], set[int]] = (set(), set())
+        for other, other_right, other_down in lanes:
             for piece in pieces:
                 for old in pairwise(other.points or ()):
                     if _together(piece, old, 0):
-                        down = max(down, other_down + 1)
+                        taken[1].add(other_down)
                     if _together(piece, old, 1):
-                        right = max(right, other_right + 1)
-        before.append((run, right, down))
-        if right or down:
-            found[run.link.id] = (APART_PX * right, APART_PX * down)
-    return found
+                        taken[0].add(other_right)
+        lanes.append((run, _free(taken[0]), _free(taken[1])))
+    most = max((lane for _, *both in lanes for lane in both), default=0)
+    apart_px = min(APART_PX, WIDEST_PX / max(most, 1))
+    return {
+        run.link.id: (apart_px * _beside(right), apart_px * _beside(down))
+        for run, right, down in lanes
+        if right or down
+    }

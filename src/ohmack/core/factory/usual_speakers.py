@@ -26,17 +26,18 @@ class SpeakerSet:
     along: float  # share of the car's length
     aside: float  # share of half its width
     takes_w: float  # RMS power one usually takes; from half to double of it
+    hole_mm: float | None = None  # the cut-out one usually has, where its size says what it plays
 
 
 MIDDLE, BASS = (ChannelPlace.CENTRE,), (ChannelPlace.SUB,)
 P = SpeakerPlace
 SETS = (
     SpeakerSet("tweeter", "Front tweeters", "Front tweeter", P.PILLAR, FRONT, Band.HIGH, 0.33, 0.78, 15.0),
-    SpeakerSet("dash-mid", "Mids in the dash", "Dash mid", P.DASH, FRONT, Band.MID, 0.31, 0.62, 20.0),
-    SpeakerSet("underseat", "Woofers under the seats", "Seat woofer", P.SIDE, FRONT, Band.LOW, 0.47, 0.4, 40.0),
+    SpeakerSet("dash-mid", "Mids in the dash", "Dash mid", P.DASH, FRONT, Band.MID, 0.31, 0.62, 20.0, 77.0),
+    SpeakerSet("underseat", "Woofers under the seats", "Seat woofer", P.SIDE, FRONT, Band.LOW, 0.47, 0.4, 40.0, 165.0),
     SpeakerSet("rear-tweeter", "Rear tweeters", "Rear tweeter", P.DOOR, REAR, Band.HIGH, 0.57, 0.84, 15.0),
-    SpeakerSet("shelf", "In the shelf or the sides behind", "Shelf", P.SHELF, REAR, Band.FULL, 0.77, 0.42, 30.0),
-    SpeakerSet("centre", "A centre in the dash", "Centre", P.DASH, MIDDLE, Band.MID, 0.30, 0.0, 20.0),
+    SpeakerSet("shelf", "In the shelf or the sides behind", "Shelf", P.SHELF, REAR, Band.FULL, 0.77, 0.42, 30.0, 142.0),
+    SpeakerSet("centre", "A centre in the dash", "Centre", P.DASH, MIDDLE, Band.MID, 0.30, 0.0, 20.0, 77.0),
     SpeakerSet("boot-sub", "A subwoofer behind", "Factory subwoofer", P.BOOT, BASS, Band.LOW, 0.87, 0.15, 60.0),
 )
 
@@ -59,7 +60,7 @@ def usual_speaker(
         own_id, channel_id: its id and that of the pair it hangs on.
 
     Returns:
-        the speaker. Source of place, ohms and power: common practice.
+        the speaker. Source of place, ohms, power and size: common practice.
     """
     typical = PROPORTIONS[vehicle.body]
     length_m = vehicle.length_m.value or typical.length_m
@@ -75,4 +76,10 @@ def usual_speaker(
     fact = {"basis": "assumed", "value": 4.0, "low": 2.0, "high": 8.0}
     kind = {"tweeter": True} if one.band is Band.HIGH else {}
     takes = {"basis": "assumed", "value": one.takes_w, "low": one.takes_w / 2, "high": one.takes_w * 2}
-    return {**tree, **kind, "impedance_ohm": fact, "takes_w": takes}
+    hole = {} if one.hole_mm is None else {"cut_out_mm": _about(one.hole_mm)}
+    return {**tree, **kind, **hole, "impedance_ohm": fact, "takes_w": takes}
+
+
+def _about(hole_mm: float) -> dict[str, Any]:
+    """A cut-out as it is assumed until somebody measures it."""
+    return {"basis": "assumed", "value": hole_mm, "low": round(0.8 * hole_mm), "high": round(1.2 * hole_mm)}

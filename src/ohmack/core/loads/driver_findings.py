@@ -152,6 +152,7 @@ def _new_and_silent(results: Results, drives: list[Drive]) -> Draft:
 @rule("tweeter-unprotected", "loads", PRACTICE)
 def tweeter_unprotected(results: Results) -> Iterator[Draft]:
     """A tweeter gets the whole range, or a setting alone keeps it from it: the bass in it kills it in a moment."""
+    held: dict[tuple[str, float | None], list[Drive]] = {}  # by a setting alone, of some nominal impedance
     for drive in results.drives:
         yield from _may_be_one(drive)
         if not drive.tweeter or not drive.driven:
@@ -160,7 +161,7 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
             yield from _too_low(results, drive)
             continue
         if setting := _set_high(results, drive):
-            yield _by_setting(drive, setting)
+            held.setdefault((setting, drive.nominal_ohm), []).append(drive)
             continue
         changed = drive.driver is not None or drive.by_amplifier or drive.by_new_radio
         path = at(drive.driver) if drive.driver else at(drive.speaker, lambda it: it.own_capacitor)
@@ -182,6 +183,7 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
             or _own_capacitor(_alike(results, drive))
             or Remedy("Look at it", path=path),
         )
+    yield from (_by_setting(drives, setting) for (setting, _), drives in held.items())
 
 
 OCTAVE = 2.0  # a tweeter is crossed an octave above its resonance, common practice
@@ -272,12 +274,13 @@ def _set_high(results: Results, drive: Drive) -> str:
     return f"{own_hz:.0f} Hz in {load.amplifier.name}"
 
 
-def _by_setting(drive: Drive, setting: str) -> Draft:
-    """A tweeter on a channel of its own, with nothing in line: what to put there, an octave below the filter."""
-    remedy = _own_capacitor([drive], tweeter_hz() / 2) or Remedy("Look at it", path=at(drive.speaker))
+def _by_setting(drives: list[Drive], setting: str) -> Draft:
+    """Equal tweeters on channels of their own, with nothing in line: what to put there, an octave below the filter."""
+    remedy = _own_capacitor(drives, tweeter_hz() / 2) or Remedy("Look at it", path=at(drives[0].speaker))
     return note(
-        at(drive.speaker),
-        f"{drive.speaker.name}: a setting alone keeps the bass from the tweeter",
+        at(drives[0].speaker),
+        f"{listed([d.speaker.name for d in drives])}: a setting alone keeps the bass from the tweeter"
+        f"{'s' if len(drives) > 1 else ''}",
         f"High-pass {setting}. While it starts, or once it forgets, the whole range comes through, and a tweeter is"
         " dead in a moment. Many put a capacitor in line, an octave below the filter.",
         remedy,

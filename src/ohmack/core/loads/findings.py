@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from math import isclose
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
+from ohmack.core.document.parts import Part
 from ohmack.core.document.rewired import new_wire
 from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
 from ohmack.core.loads.driven import channels_in_use, driven_by
@@ -20,7 +21,6 @@ from ohmack.core.wording import count, listed, trimmed
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-FACTORY_WIRE_W = 75.0  # per speaker, common practice
 MOST_LOST_DB = 1.0  # a fifth of the power; beyond it a cable is wrong, not just thin; common practice
 SHEET = Source("the amplifier's data sheet; consequence common practice", Grade.PRACTICE)
 
@@ -144,22 +144,53 @@ def driver_overpowered(results: Results) -> Iterator[Draft]:
     """The amplifier gives more than the usual share of what the driver takes."""
     high = results.design.policy.match_high
     over = [load for load in results.loads if load.match.value is not None and load.match.value > 100 * high]
-    alike: dict[tuple[str, str, str], list[LoadResult]] = {}  # the same driver on equal channels is said once
+    alike: dict[tuple[str, str], list[LoadResult]] = {}  # the same driver on equal channels is said once
+    own: dict[str, list[LoadResult]] = {}  # and so are the car's own speakers on an amplifier
     for load in over:
-        alike.setdefault((load.amplifier.id, load.driver.path, f"{load.match.value:.1f}"), []).append(load)
+        if len(load.driven) == 1 and _part_of(results, load) is None:
+            own.setdefault(load.amplifier.id, []).append(load)
+        else:
+            alike.setdefault((f"{load.amplifier.id} {load.driver.path}", f"{load.match.value:.1f}"), []).append(load)
+    for amplifier_id, loads in own.items():
+        yield _too_much(results, amplifier_id, loads, _whose(loads), _against(results, loads))
     for loads in alike.values():
-        load, part = loads[0], results.design.part(loads[0].driver.path.rpartition("/")[2])
-        whose = f"{load.driven_name} {'take' if len(load.driven) > 1 else 'takes'}"
+        load, part = loads[0], _part_of(results, loads[0])
+        whose = _whose(loads[:1])
         if part is not None and len(loads) > 1:
             places = [one.driven_name.removeprefix(f"{part.name}, ") for one in loads]
             whose = f"{part.name} takes in {listed(places)}"
-        yield watch(
-            load.driver.id,
-            f"{load.amplifier.name} has {load.match.value:.0f} % of what {whose}",
-            f"{results.say(load.power.value, 'w')} against {results.say(load.allowed_w or 0, 'w')}. The target"
-            " voltage holds the driver's limit, but a turned-up knob will not.",
-            _rewire(load) or _another(load),
-        )
+        yield _too_much(results, load.driver.id, loads, whose, _against(results, loads[:1]))
+
+
+def _whose(loads: Sequence[LoadResult]) -> str:
+    """Who takes what is too much."""
+    if len(loads) > 1:
+        return "the car's own speakers take"
+    return f"{loads[0].driven_name} {'take' if len(loads[0].driven) > 1 else 'takes'}"
+
+
+def _against(results: Results, loads: Sequence[LoadResult]) -> str:
+    """What is given against what is taken, with where where that differs."""
+    named: dict[str, list[str]] = {}
+    for load in loads:
+        watts = f"{results.say(load.power.value, 'w')} against {results.say(load.allowed_w or 0, 'w')}"
+        named.setdefault(watts, []).append(load.driven_name)
+    return "; ".join(f"{watts} at {listed(names)}" if len(loads) > 1 else watts for watts, names in named.items())
+
+
+def _too_much(results: Results, about: str, loads: Sequence[LoadResult], whose: str, against: str) -> Draft:
+    most, load = max(load.match.value or 0.0 for load in loads), loads[0]
+    return watch(
+        about,
+        f"{load.amplifier.name} has {most:.0f} % of what {whose}",
+        f"{against}. The target voltage holds the driver's limit, but a turned-up knob will not.",
+        _rewire(load) or _another(load),
+    )
+
+
+def _part_of(results: Results, load: LoadResult) -> Part | None:
+    """The new speaker on an output; None where the car's own hangs there."""
+    return results.design.part(load.driver.path.rpartition("/")[2])
 
 
 @rule("channel-clash", "loads", SHEET)
@@ -203,27 +234,6 @@ def channel_clash(results: Results) -> Iterator[Draft]:
                 f"{coils} voice coils on one channel",
                 f"Up to {MOST_COILS} are compared. Spread them over channels or take them to a second amplifier.",
                 where,
-            )
-
-
-@rule("factory-wire-power", "loads", PRACTICE)
-def factory_wire_power(results: Results) -> Iterator[Draft]:
-    """More power than the works' speaker wires are meant for."""
-    for load in results.loads:
-        power_w = load.power.value
-        if power_w is None or not any(link.factory_wire for link in load.links):
-            continue
-        used_w = min(power_w, load.allowed_w or power_w)
-        if used_w > FACTORY_WIRE_W:
-            yield watch(
-                load.link.id,
-                f"{results.say(used_w, 'w')} over the factory wires to {load.driven_name}",
-                f"They do up to about {FACTORY_WIRE_W:.0f} W RMS a speaker. Above, pull fresh wire, through the door"
-                " boot.",
-                Remedy(
-                    "Pull fresh wire",
-                    tuple(set_to(at(link, lambda it: it.factory_wire), False) for link in load.links),
-                ),
             )
 
 

@@ -316,6 +316,19 @@ def sizes(system: str, material: str = COPPER) -> tuple[Conductor, ...]:
     raise UnknownName("wire system", system, "AWG, mm2")
 
 
+ROUNDED = 1.06  # papers and people say 5, 8, 13, 21, 33 and 53 mm² for 10, 8, 6, 4, 2 and 1/0 AWG; common practice
+
+
+def goes_in(wire: Conductor, most_mm2: float) -> bool:
+    """Whether a wire goes into a terminal that takes up to `most_mm2`, which is a rounded number [mm²]. Source: common
+    practice.
+
+    >>> goes_in(conductor("4 AWG"), 21.0), goes_in(conductor("2 AWG"), 25.0)
+    (True, False)
+    """
+    return wire.area_mm2 <= most_mm2 * ROUNDED
+
+
 @cache
 def laid(wire: Conductor, leads: int = 1, insulation_c: float = LISTED_C, beside: int = 0) -> Conductor:
     """A wire as it is laid: several leads in parallel, another insulation, other loaded wires in its loom.

@@ -22,7 +22,7 @@ from ohmack.core.document.rewired import new_wire
 from ohmack.core.document.vehicle import GroundKind, GroundPoint, SupplyKind
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.network.model import Place
-from ohmack.core.physics.conductors import Conductor, sizes
+from ohmack.core.physics.conductors import ROUNDED, Conductor, goes_in, sizes
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.parts_tried import taking
 from ohmack.core.record import record
@@ -182,7 +182,7 @@ def _blocks(design: Design, over: Sequence[SupplyResult], catalogue: Sequence[di
         return
     most_mm2 = max(s.chosen.wire.area_mm2 for s in direct if s.chosen)
     for tree in catalogue:
-        if tree["kind"] == "distribution block" and tree["in_area_max_mm2"] > most_mm2 * 1.005:
+        if tree["kind"] == "distribution block" and tree["in_area_max_mm2"] > most_mm2 * ROUNDED:
             why = "Thick cable to the block, a short lead from it to what takes no thicker one."
             yield Act(f"block-{tree['name']}", f"{tree['name']} before it", why, added(design, tree))
 
@@ -197,7 +197,7 @@ def _wider(evaluation: Evaluation, over: Sequence[SupplyResult], catalogue: Sequ
         for tree in catalogue:
             if tree["kind"] != part.kind or (block and not _splits_as(design, block, tree)):
                 continue
-            if all(tree[n] >= had[n] for n in fields) and any(tree[n] > had[n] * 1.005 for n in fields):
+            if all(tree[n] >= had[n] for n in fields) and any(tree[n] > had[n] * ROUNDED for n in fields):
                 words = f"{tree['name']} instead of {part.name}"
                 yield Act(
                     f"part-{part.id}-{tree['name']}",
@@ -241,7 +241,7 @@ def _splits_as(design: Design, block: DistributionBlock, tree: dict[str, Any]) -
 def _next_up(design: Design, area_mm2: float) -> Conductor | None:
     """Two sizes thicker than what goes in."""
     thicker = sorted(
-        (w for w in sizes(design.policy.wire_system) if w.area_mm2 > area_mm2 * 1.005), key=lambda w: w.area_mm2
+        (w for w in sizes(design.policy.wire_system) if not goes_in(w, area_mm2)), key=lambda w: w.area_mm2
     )
     return thicker[min(1, len(thicker) - 1)] if thicker else None
 

@@ -23,6 +23,7 @@ from ohmack.core.loads.driven import sub_coils
 from ohmack.core.loads.nominals import nominal_of
 from ohmack.core.loads.wiring_judge import OnChannel, best_wiring
 from ohmack.core.loads.wirings import output_rows
+from ohmack.core.physics.conductors import ROUNDED
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.physics.speaker_loads import rated_power_w
 from ohmack.core.planning.placing import board_of
@@ -90,7 +91,9 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
     if role == "fuse holder":  # a maxi blade does; it takes what the amplifier's terminals take
         wanted = {fuse_family(design, link) for link in design.links_of(PowerLink) if link.fuse} or {"strip"}
         takes_mm2 = tree.get("terminal_area_max_mm2")
-        holds = all(takes_mm2 is None or takes_mm2 >= (a.terminal_area_max_mm2 or 0.0) for a in _wired(design))
+        holds = all(
+            takes_mm2 is None or takes_mm2 * ROUNDED >= (a.terminal_area_max_mm2 or 0.0) for a in _wired(design)
+        )
         return holds and tree["family"] in (wanted | {"maxi"} if "strip" in wanted else wanted)
     if role == "subwoofer":
         return _suits_an_output(design, tree)

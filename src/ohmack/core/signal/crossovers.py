@@ -20,12 +20,12 @@ from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.driven import new_driver, tweeter_at
 from ohmack.core.loads.drivers import nets_of
 from ohmack.core.loads.line_parts import by_size_hz
-from ohmack.core.loads.parted import above_the_bass, midrange_at
+from ohmack.core.loads.parted import above_the_bass, midrange_at, woofer_at
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE, table
-from ohmack.core.signal.ways import line_into, line_source
+from ohmack.core.signal.ways import arrives_parted, line_into, line_source
 from ohmack.core.wording import amount, listed
 
 CHOSEN = Formula("Filter", "hz", "as chosen", float)
@@ -55,6 +55,9 @@ def by_school_hz(cut_out_mm: float, school: str) -> float:
 
 BY_SCHOOL = Formula(
     "High-pass", "hz", "by the size of the speaker and the shop's way, a subwoofer below it", by_school_hz, PRACTICE
+)
+ABOVE_A_WOOFER = Formula(
+    "High-pass", "hz", "by the size of the speaker, a woofer of its corner below it", by_size_hz, PRACTICE
 )
 ALONE = Formula("High-pass", "hz", "by the size of the speaker, which plays the bass itself", alone_hz, PRACTICE)
 
@@ -233,6 +236,8 @@ def _speaker_high_pass(book: Book, load: LoadResult, alone: bool) -> Figure:
         usual = _usual("tweeter", "high_pass_hz", "usual for a tweeter")
         return book.figure(f"{scope}/high_pass_hz", USUAL, usual, name=title)
     size = _size(book, next(k.to_id for k in load.links if not tweeter_at(book.design, k.to_id)))
+    if all(midrange_at(book.design, k.to_id) for k in load.links):
+        return book.figure(f"{scope}/high_pass_hz", ABOVE_A_WOOFER, size, name=title)
     if alone:
         return book.figure(f"{scope}/high_pass_hz", ALONE, size, name=title)
     school = book.policy(lambda it: it.crossover_school, "doors above a subwoofer")
@@ -240,17 +245,17 @@ def _speaker_high_pass(book: Book, load: LoadResult, alone: bool) -> Figure:
 
 
 def next_above(design: Design, load: LoadResult, loads: Sequence[LoadResult]) -> LoadResult | None:
-    """The output that plays on where new woofers, or midranges above woofers, have to end: that of the midranges, else
-    of the tweeters of their corner. None where nothing plays above them from an output of its own, or something in
-    line ends them already.
+    """The output that plays on where woofers, or midranges above woofers, have to end: that of the midranges, else of
+    the tweeters of their corner. None where nothing plays above them from an output of its own, or something before
+    them or in line ends them already.
     """
     ended = {name for part in design.parts_of(SeriesCoil) for name in part.at_ids}
     middle = all(midrange_at(design, link.to_id) for link in load.links)
     for link in load.links:
         new = new_driver(design, link.to_id)
         passive = link.to_id in ended or any(link.to_id in places for places in nets_of(design))
-        bare = new is not None and (middle or (new.role == "woofer" and not new.own_high_pass))
-        if passive or not bare:
+        bare = middle or (woofer_at(design, link.to_id) and not (new is not None and new.own_high_pass))
+        if passive or not bare or (new is None and arrives_parted(design, load.amplifier, link.channel)):
             return None
     corners = {corner_of(design, link.to_id) for link in load.links}
     beside = [
@@ -309,8 +314,9 @@ def _speaker_low_pass(
 
 
 def plays_alone(design: Design) -> bool:
-    """Whether no subwoofer is in the plan, so that the doors play the bass."""
-    return not any((*design.parts_of(Subwoofer), *design.parts_of(PoweredSubwoofer)))
+    """Whether no subwoofer is in the plan, nor the car's own driven by it, so that the doors play the bass."""
+    driven = any(corner_of(design, link.to_id) is ChannelPlace.SUB for link in design.links_of(SpeakerLink))
+    return not driven and not any((*design.parts_of(Subwoofer), *design.parts_of(PoweredSubwoofer)))
 
 
 def _parted_before(design: Design, load: LoadResult, line: LineLink | None) -> bool:

@@ -16,7 +16,7 @@ from ohmack.core.document.policy import CrossoverSchool
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, watch
 from ohmack.core.loads.driven import new_driver, tweeter_at
 from ohmack.core.loads.line_parts import BEARS, usual_hz
-from ohmack.core.loads.parted import midrange_at
+from ohmack.core.loads.parted import midrange_at, woofer_at
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -170,7 +170,10 @@ def _ended_before(results: Results, entry: Crossover, hz: float) -> Remedy | Non
 def _kind(design: Design, place_id: str) -> str:
     """What plays in a place, as far as filters go."""
     new = new_driver(design, place_id)
-    return "tweeter" if tweeter_at(design, place_id) else new.role if new is not None else "its own"
+    if tweeter_at(design, place_id):
+        return "tweeter"
+    lower = new.role if new is not None else "woofer" if woofer_at(design, place_id) else "its own"
+    return "midrange" if midrange_at(design, place_id) else lower
 
 
 @rule("no-such-filter", "signal", PHYSICS)

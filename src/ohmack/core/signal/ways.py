@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
-from ohmack.core.document.factory import Module, Radio
+from ohmack.core.document.factory import Band, Module, Radio
 from ohmack.core.document.interventions import new_radio
 from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
@@ -190,6 +190,20 @@ def line_into(design: Design, amplifier_id: str, channel: int) -> LineLink | Non
             if fed is None or channel in fed:
                 return line
     return None
+
+
+def arrives_parted(design: Design, amplifier: Amplifier, channel: int) -> bool:
+    """Whether the works parted the sound before it comes to a channel: it is picked up from pairs of which some carry
+    a part of the range only, and no processor on the way puts them together again.
+    """
+    line = line_into(design, amplifier.id, channel)
+    source = amplifier if line is None else design.part(line.from_id)
+    sums = source.processor if isinstance(source, Amplifier) else getattr(source, "kind", "") == "processor"
+    if sums or source is None:
+        return False
+    bands = {pair.id: pair.band.value for pair in design.vehicle.channels}
+    taps = (tap for tap in design.links_of(TapLink) if tap.to_id == source.id)
+    return any(bands.get(name) not in (None, Band.FULL) for tap in taps for name in tap.from_ids)
 
 
 def signal_ways(design: Design) -> list[Way]:

@@ -9,6 +9,7 @@ from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.vehicle import Supply, SupplyKind
 from ohmack.core.figures.figure import Figure
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, stop, watch
+from ohmack.core.physics.conductors import goes_in
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.supply.battery_findings import CHARGED_V
 from ohmack.core.supply.budget import SMALL_A, Budget
@@ -228,7 +229,7 @@ def capacitor_wired(results: Results) -> Iterator[Draft]:
                 " amplifier.",
                 Remedy("Move it", path=at(entry.part)),
             )
-        if entry.wire is not None and entry.wire.area_mm2 > entry.part.terminal_area_max_mm2 * 1.005:
+        if entry.wire is not None and not goes_in(entry.wire, entry.part.terminal_area_max_mm2):
             yield stop(
                 entry.link.id,
                 f"{entry.wire.label} does not go into {entry.part.name}",

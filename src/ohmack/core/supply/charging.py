@@ -8,7 +8,7 @@ from ohmack.core.document.vehicle import Battery, CrankingStandard
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading
 from ohmack.core.fit.runs import Run
 from ohmack.core.network.states import State, battery_resistance_ohm, held_v, inner_terms
-from ohmack.core.physics.conductors import Conductor, ampacity_a
+from ohmack.core.physics.conductors import Conductor, ampacity_a, goes_in
 from ohmack.core.physics.protection import best_rating_a
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -33,7 +33,6 @@ JOINED = Formula(
     ), PHYSICS,
 )  # fmt: skip
 FAMILY = "strip"
-ROUNDED = 1.005  # papers round areas
 Chosen = tuple[Conductor, float]
 
 
@@ -59,7 +58,7 @@ def _chosen(book: Book, link: ChargeLink, relay: ChargingRelay, length_m: float 
     for wire in [own] if (own := wire_of(link.wire)) else pool:
         carries_a = ampacity_a(wire, engine_space=link.engine_space)
         fuse_a = named or best_rating_a(FAMILY, relay.current_a, carries_a, policy.fuse_headroom)
-        if found is not None and wire.area_mm2 > relay.terminal_area_max_mm2 * ROUNDED:
+        if found is not None and not goes_in(wire, relay.terminal_area_max_mm2):
             break  # nothing thicker goes into its terminal
         found = wire, fuse_a
         held = relay.current_a / policy.fuse_headroom <= fuse_a <= carries_a

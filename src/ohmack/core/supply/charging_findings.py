@@ -14,9 +14,9 @@ from ohmack.core.document.rewired import new_wire
 from ohmack.core.document.vehicle import Supply
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, rule, set_to, stop, watch
 from ohmack.core.figures.later import fit_now
-from ohmack.core.physics.conductors import ampacity_a
+from ohmack.core.physics.conductors import ampacity_a, goes_in
 from ohmack.core.reference import PRACTICE
-from ohmack.core.supply.charging import ROUNDED, Charging
+from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.second_battery import usual_posts
 from ohmack.core.wording import trimmed
 
@@ -83,7 +83,7 @@ def _size(results: Results, entry: Charging) -> Iterator[Draft]:
     fuse_a, drop_v = entry.figures["fuse"].value, entry.figures["drop"].value
     carries_a = ampacity_a(entry.wire, engine_space=entry.link.engine_space)
     limit_v = results.design.policy.drop_limit_v
-    if entry.wire.area_mm2 > entry.relay.terminal_area_max_mm2 * ROUNDED:
+    if not goes_in(entry.wire, entry.relay.terminal_area_max_mm2):
         yield stop(
             entry.relay.id,
             f"{entry.wire.label} does not go into {entry.relay.name}",

@@ -14,6 +14,7 @@ from ohmack.core.document.vehicle import GroundKind, Supply, SupplyKind
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.network.build import ways
 from ohmack.core.network.model import Place
+from ohmack.core.physics.conductors import goes_in
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.supply.results import Segment, SupplyResult
 from ohmack.core.supply.system_findings import audio_a
@@ -167,7 +168,7 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 Remedy("Take copper", new_wire(ground, at(ground, lambda it: it.wire.material), "copper")),
             )
         most_mm2 = float(getattr(supply.part, "terminal_area_max_mm2", 120.0))
-        if wire and wire.area_mm2 > most_mm2 * 1.005:
+        if wire and not goes_in(wire, most_mm2):
             yield stop(
                 ground.id,
                 f"Ground lead {wire.label} does not go into {supply.part.name}",

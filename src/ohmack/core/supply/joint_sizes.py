@@ -9,7 +9,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.links import PowerLink
 from ohmack.core.network.build import Sized, unlaid
 from ohmack.core.network.states import State
-from ohmack.core.physics.conductors import Conductor, ampacity_a, cable_price, resistance_factor
+from ohmack.core.physics.conductors import Conductor, ampacity_a, cable_price, goes_in, resistance_factor
 from ohmack.core.physics.protection import family, fuse_resistance_ohm
 from ohmack.core.physics.tree_sizing import Choice, Run, cheapest
 from ohmack.core.record import record
@@ -163,11 +163,11 @@ def _sizes(design: Design, link: PowerLink, fuse_a: float | None) -> tuple[Condu
     if (named := wire_of(link.wire)) is not None:
         return (named,)
     limits = limits_of(design, link, None)
-    most_mm2 = 1.005 * min(limits.terminal_mm2, limits.holder_mm2)
+    most_mm2 = min(limits.terminal_mm2, limits.holder_mm2)
     return tuple(
         wire
         for wire in pool_of(design.policy.wire_system, link.wire)
-        if wire.area_mm2 <= most_mm2 and ampacity_a(wire, limits.engine_space) >= (fuse_a or 0.0)
+        if goes_in(wire, most_mm2) and ampacity_a(wire, limits.engine_space) >= (fuse_a or 0.0)
     )
 
 

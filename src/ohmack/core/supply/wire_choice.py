@@ -18,6 +18,7 @@ from ohmack.core.physics.conductors import (
     ampacity_a,
     cable_price,
     conductor,
+    goes_in,
     in_other_material,
     laid,
     measured_conductor,
@@ -150,9 +151,9 @@ def ground_wire_of(wire: Wire | None, power: Conductor) -> Conductor:
 
 def _followed(wire: Conductor, most_mm2: float) -> Conductor:
     """The wire a branch would take behind a main run of some size: the same, or the thickest its terminals take."""
-    if wire.area_mm2 <= most_mm2 * 1.005:
+    if goes_in(wire, most_mm2):
         return wire
-    fitting = [c for c in sizes(wire.system, wire.material) if c.area_mm2 <= most_mm2 * 1.005]
+    fitting = [c for c in sizes(wire.system, wire.material) if goes_in(c, most_mm2)]
     return fitting[-1] if fitting else sizes(wire.system, wire.material)[0]
 
 
@@ -277,7 +278,7 @@ def _size(s: Situation, wire: Conductor) -> WireCandidate:
     too_thick = [
         f"does not fit {where} ({_fits_up_to(limit_mm2, wire)} at most)"
         for where, limit_mm2 in ((lim.terminal, lim.terminal_mm2), ("the fuse holder", lim.holder_mm2))
-        if wire.area_mm2 > limit_mm2 * 1.005
+        if not goes_in(wire, limit_mm2)
     ]
     reasons += too_thick
     return WireCandidate(
@@ -298,7 +299,7 @@ def _size(s: Situation, wire: Conductor) -> WireCandidate:
 
 
 def _fits_up_to(area_mm2: float, like: Conductor) -> str:
-    fitting = [c for c in sizes(like.system) if c.area_mm2 <= area_mm2 * 1.005]
+    fitting = [c for c in sizes(like.system) if goes_in(c, area_mm2)]
     return fitting[-1].label if fitting else f"{area_mm2:g} mm²"
 
 

@@ -1,0 +1,165 @@
+"""Speakers of the car whose pairs carry a part of the sound, once an amplifier of the plan drives them: what the
+factory amplifier parted has to be parted anew. A tweeter from 3 kHz, corners by size: common practice, no source.
+"""
+
+from __future__ import annotations
+
+import pytest
+
+from core.test_in_its_place import car
+from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import SpeakerLink, TapLink
+from ohmack.core.document.parts import Driver
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Finding
+from ohmack.core.loads.line_parts import by_size_hz
+from ohmack.core.planning.part_added import added
+from ohmack.core.planning.remedies import edits_of
+from ohmack.core.planning.speaker_sets import OWN, SHARED
+from ohmack.core.planning.wiring import connect_everything
+from ohmack.demo.building import catalogue
+
+TREES = {tree["name"]: tree for tree in catalogue()}
+COAX = TREES["Pell & Fenn Coax 65, pair"]
+PARTS_BANDS = {"processor": True, "low_pass_low_hz": 40.0, "low_pass_high_hz": 16000.0}
+Filters = tuple[float | None, float | None]
+
+
+def driven(design: Design, *more: dict[str, object], **amplifier: object) -> Design:
+    """The car's speakers on an eight-channel amplifier."""
+    tree = {**TREES["Tessel Four 70"], "name": "Eight", "channel_count": 8, **PARTS_BANDS, **amplifier}
+    for part in (*more, tree):
+        design = apply_edits(design, added(design, part))
+    amplifier = next(design.parts_of(Amplifier))
+    return apply_edits(design, connect_everything(design, amplifier.id))
+
+
+def filters(design: Design) -> dict[str, Filters]:
+    """(high-pass, low-pass) of every output [Hz], by the first place on it."""
+    found = {}
+    for entry in evaluate(design).results.crossovers:
+        assert entry.link is not None
+        high, low = entry.high_pass, entry.low_pass
+        found[entry.link.to_id] = (high and high.value, low and low.value)
+    return found
+
+
+def size_hz(design: Design, place_id: str) -> float:
+    mm = next(s.cut_out_mm.value for s in design.vehicle.speakers if s.id == place_id)
+    assert mm is not None
+    return by_size_hz(mm)
+
+
+def said(design: Design, rule: str) -> list[Finding]:
+    return [found for found in evaluate(design).findings if found.rule == rule]
+
+
+def test_doors_end_where_tweeters_on_pairs_of_their_own_begin() -> None:
+    design = driven(car(tweeter=OWN))
+    found = filters(design)
+    assert {found[f"spk-tweeter-{side}"] for side in ("left", "right")} == {(3000.0, None)}
+    assert {found[name][1] for name in ("spk-fl", "spk-fr")} == {3000.0}
+    assert {found[name][1] for name in ("spk-rl", "spk-rr")} == {None}, "nothing plays above the rear ones"
+    both = driven(car(tweeter=SHARED))
+    assert all(low is None for _, low in filters(both).values()), "they share the doors' pair, and its output"
+    coax = filters(driven(car(tweeter=OWN), COAX))
+    assert coax["spk-fl"][1] is None, "a coaxial plays its own treble"
+
+
+def test_three_bands_of_the_works_are_three_again() -> None:
+    design = driven(car(**{"tweeter": OWN, "dash-mid": OWN}))
+    found = filters(design)
+    middle = size_hz(design, "spk-dash-mid-left")
+    assert middle > 150, "a small speaker begins well above the bass"
+    assert found["spk-fl"][1] == middle
+    assert found["spk-dash-mid-left"] == (middle, 3000.0)
+    assert found["spk-tweeter-left"] == (3000.0, None)
+
+
+def test_woofers_under_the_seats_leave_the_doors_what_those_begin_at() -> None:
+    design = driven(car(**{"underseat": OWN, "tweeter": OWN}))
+    found = filters(design)
+    doors = size_hz(design, "spk-fl")
+    assert found["spk-underseat-left"][1] == doors
+    assert found["spk-fl"] == (doors, 3000.0)
+
+
+def test_what_is_picked_up_in_parts_is_not_parted_again() -> None:
+    """Straight into an amplifier without a processor each pair stays as the factory amplifier filtered it."""
+    design = driven(car(tweeter=OWN), processor=False)
+    (tap,) = design.links_of(TapLink)
+    behind = [c.id for c in next(m for m in design.vehicle.modules if m.channels).channels]
+    after = apply_edits(design, [Edit(path=at(tap, lambda it: it.from_ids), value=behind)])
+    assert filters(design)["spk-fl"][1] == 3000.0
+    assert filters(after)["spk-fl"][1] is None
+    summed = driven(car(tweeter=OWN))
+    (tap,) = summed.links_of(TapLink)
+    assert filters(apply_edits(summed, [Edit(path=at(tap, lambda it: it.from_ids), value=behind)]))["spk-fl"][1]
+
+
+def test_an_amplifier_without_such_a_filter_says_so() -> None:
+    design = driven(car(tweeter=OWN), processor=False, low_pass_low_hz=50.0, low_pass_high_hz=250.0)
+    assert [f.title.split(":")[0] for f in said(design, "treble-twice")] == ["Front left door", "Front right door"]
+    assert filters(design)["spk-fl"][1] is None
+
+
+def test_doors_beside_the_cars_own_subwoofer_leave_it_the_bass() -> None:
+    with_one, without = driven(car(**{"boot-sub": OWN})), driven(car())
+    (place,) = {s.id for s in with_one.vehicle.speakers} - {s.id for s in without.vehicle.speakers}
+    assert filters(with_one)[place] == (None, 80.0)
+    high, alone = filters(with_one)["spk-fl"][0], filters(without)["spk-fl"][0]
+    assert high is not None
+    assert alone is not None
+    assert high > alone
+
+
+def test_what_overpowers_the_cars_speakers_is_said_once_an_amplifier() -> None:
+    design = driven(car(tweeter=OWN))
+    (found,) = said(design, "driver-overpowered")
+    takes = {s.id: s.takes_w.value or 0.0 for s in design.vehicle.speakers}
+    least = min(takes.values())
+    assert found.about == next(link.from_id for link in design.links_of(SpeakerLink))
+    assert f"has {100 * 70 / least:.0f} % of what the car's own speakers take" in found.title
+    for watts in set(takes.values()):
+        assert f"70.0 W against {watts:.1f} W at" in found.text
+
+
+def test_the_works_wires_do_up_to_75_w_and_end_at_their_plug() -> None:
+    """75 W RMS a speaker: common practice, no source."""
+    design = driven(car(tweeter=OWN))
+    (found,) = said(design, "fresh-through-doors")
+    assert found.title == "Fresh cable to 6 speakers whose own wires would do"
+    assert "4 doors" in found.text
+    after = apply_edits(design, edits_of(design, found.remedy))
+    assert all(link.factory_wire for link in after.links_of(SpeakerLink))
+    assert not said(after, "fresh-through-doors")
+    ends = {run.end_name for run in evaluate(after).results.runs.values() if isinstance(run.link, SpeakerLink)}
+    assert all(name.startswith("Factory amplifier's plug") for name in ends)
+    over = apply_edits(design, [Edit(path="intake/reversible", value=True)])
+    assert not said(over, "fresh-through-doors"), "their wires would be parted"
+    strong = [{"load_ohm": 4.0, "power_w": 120.0}]
+    read = {"value": 100.0, "basis": "measured"}
+    takes = [Edit(path=f"vehicle/speakers/{s.id}/takes_w", value=read) for s in design.vehicle.speakers]
+    loud = apply_edits(driven(car(tweeter=OWN), ratings=strong), takes)
+    assert not said(loud, "fresh-through-doors")
+    shared = driven(car(tweeter=SHARED))
+    assert not any(isinstance(p, Driver) for p in shared.parts)
+    (rear,) = said(shared, "fresh-through-doors")
+    assert "to 2 speakers" in rear.title, "a door whose pair feeds a tweeter too is another matter"
+
+
+@pytest.mark.parametrize(
+    ("size", "takes_mm2", "goes"),
+    [("4 AWG", 21.0, True), ("8 AWG", 8.0, True), ("1/0 AWG", 53.0, True), ("2 AWG", 25.0, False),
+     ("35 mm2", 25.0, False), ("25 mm2", 21.0, False)],
+)  # fmt: skip
+def test_a_terminal_takes_what_its_rounded_number_names(size: str, takes_mm2: float, goes: bool) -> None:
+    """4 AWG is 21.15 mm² (ASTM B258), sold and printed as 21: common practice, no source."""
+    design = driven(car(), terminal_area_max_mm2=takes_mm2)
+    power = next(link for link in design.links if link.kind == "power")
+    named = apply_edits(design, [Edit(path=f"links/{power.id}/wire/size", value=size)])
+    thick = [f for f in evaluate(named).findings if "does not fit the amplifier's terminal" in f.text + f.title]
+    assert bool(thick) is not goes
