@@ -385,3 +385,29 @@ def test_screws_need_metal_under_them(estate: Design, hole_mm: float, ring_mm: f
                 measured(f"{other}/adapter_ring_mm", ring_mm if right_mm == hole_mm else 0.0)]  # fmt: skip
         found = said(apply_edits(design, both), "screws-over-hole")
         assert len(found) == told, "one for alike holes, one each for others"
+
+
+@pytest.mark.parametrize(("aside_m", "alike"), [(1.4, True), (1.6, False)])
+def test_two_long_runs_to_one_place_could_be_one(estate: Design, aside_m: float, alike: bool) -> None:
+    """A block feeds what stands about it: 1.5 m, and runs over 2 m: common practice, no source."""
+    amplifier = next(part for part in estate.parts if part.id == "amp")
+    assert amplifier.position is not None
+    x_m, y_m = amplifier.position.point
+    second = next(dict(t) for t in catalogue() if t["name"] == "Tessel M300")
+    place = {"x_m": x_m - aside_m, "y_m": y_m}
+    link = {"id": "p2", "kind": "power", "from_id": "battery", "to_id": "two", "fuse": {}}
+    two = apply_edits(estate, [add("parts", {**second, "id": "two", "position": place}), add("links", link)])
+    found = said(two, "runs-side-by-side")
+    assert len(found) == alike
+    if found:
+        runs = evaluate(two).results.runs
+        lengths = [f"{runs[name].length.value:.2f} m" for name in ("power-amp", "p2")]
+        assert found[0].title == "2 runs side by side, to Tessel M500 and Tessel M300"
+        assert found[0].text.startswith(f"{lengths[0]} and {lengths[1]}, each with its own way")
+    short = apply_edits(two, [measured("links/p2/tape_length_m", 1.9)])
+    assert not said(short, "runs-side-by-side")
+    block = {"id": "b", "kind": "distribution block", "name": "B", "ways": 2, "in_area_max_mm2": 33.6,
+             "out_area_max_mm2": 21.2}  # fmt: skip
+    assert not said(apply_edits(two, [add("parts", block)]), "runs-side-by-side"), "there is one already"
+    there = apply_edits(two, [put("links/p2/in_car", True)])
+    assert not said(there, "runs-side-by-side"), "what lies in the car is not laid again"

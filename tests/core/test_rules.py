@@ -876,6 +876,13 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             ),
         ],
     ),
+    "runs-side-by-side": (
+        Severity.NOTE,
+        [
+            catalogue_part("Tessel M300", "amp2", 4.1, 0.1),
+            add("links", {"id": "p2", "kind": "power", "from_id": "battery", "to_id": "amp2", "fuse": {}}),
+        ],
+    ),
     "fresh-through-doors": (
         Severity.NOTE,
         [
