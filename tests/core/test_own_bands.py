@@ -7,6 +7,7 @@ from __future__ import annotations
 import pytest
 
 from core.test_in_its_place import car
+from ohmack.core.build.step_making import generated
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
@@ -149,6 +150,36 @@ def test_the_works_wires_do_up_to_75_w_and_end_at_their_plug() -> None:
     assert not any(isinstance(p, Driver) for p in shared.parts)
     (rear,) = said(shared, "fresh-through-doors")
     assert "to 2 speakers" in rear.title, "a door whose pair feeds a tweeter too is another matter"
+
+
+def test_over_the_works_wires_no_door_is_opened_but_what_hides_their_plug_is() -> None:
+    """Leads to one plug are laid in one go: a door nobody works in stays shut. Common practice, no source."""
+    design = driven(car(tweeter=OWN))
+    wires = said(design, "fresh-through-doors")[0].remedy
+    after = apply_edits(design, edits_of(design, wires))
+    fresh, joined = generated(evaluate(design).results), generated(evaluate(after).results)
+    doors = {"off-spk-fl", "off-spk-fr", "off-spk-rl", "off-spk-rr"}
+    assert doors <= {step.id for step in fresh}
+    assert not doors & {step.id for step in joined}
+    assert not [step.id for step in joined if step.id.startswith(("into-", "off-spk-tweeter"))]
+    assert "off-seat-passenger" in {step.id for step in joined}, "the factory amplifier is under it"
+    assert "off-seat-passenger" not in {step.id for step in fresh}
+    (bundle,) = [step for step in joined if "Factory amplifier's plug" in step.what]
+    assert bundle.what.startswith("6 × 16 AWG from Eight to Factory amplifier's plug: front left")
+    one = next(step for step in generated(evaluate(design).results) if step.id == bundle.id)
+    assert bundle.times == pytest.approx(0.4 * 6 + 0.6 * _metres(after, bundle.id) / 3.0)
+    assert one.times == pytest.approx(0.4 + 0.6 * _metres(design, bundle.id) / 3.0)
+    connects = next(step for step in joined if step.what.startswith("Connect Eight"))
+    assert bundle.id in connects.needs
+    elsewhere = [Edit(path="vehicle/modules/factory-amp/position", value={"x_m": 1.5, "y_m": 0.6})]
+    behind_trim = generated(evaluate(apply_edits(after, elsewhere)).results)
+    assert "off-factory-amp" in {step.id for step in behind_trim}
+
+
+def _metres(design: Design, step_id: str) -> float:
+    metres = evaluate(design).results.runs[step_id.removeprefix("lay-")].length.value
+    assert metres is not None
+    return metres
 
 
 @pytest.mark.parametrize(

@@ -35,6 +35,7 @@ class StepBook:
         self.results = results
         self.design: Design = results.design
         self.steps: dict[str, Step] = {}
+        self.within: dict[str, str] = {}  # by the id of a step that is done with another: that one's
         self.pieces = pieces_in_line(results)
         self.cables = [row for row in results.wire_rows if row.points and not row.in_car]  # those no link stands for
         self.links = [link for link in self.design.links if not link.in_car]  # those this job lays
@@ -63,26 +64,28 @@ class StepBook:
         """
         low, high, hands, tools = table("steps", "kinds")[kind]
         low, high = self.learned.get(kind, (low, high))
-        known = tuple(dict.fromkeys(n for n in needs if n in self.steps))
+        known = tuple(dict.fromkeys(n for n in (self.within.get(n, n) for n in needs) if n in self.steps))
         self.steps[name] = Step(
             name, phase, what, kind, known, where, cautions, low_min=float(low) * times, high_min=float(high) * times,
             tools=tools, people=people or hands, times=times, **more,
         )  # fmt: skip
         return name
 
-    def times_for(self, kind: str, length_m: float | None) -> float:
+    def times_for(self, kind: str, length_m: float | None, leads: int = 1) -> float:
         """How many times a kind's minutes a length takes: what is done at its ends, and the rest in proportion.
 
         Parameters:
             kind: a row of `lengths` in `reference/steps.toml`.
             length_m: of the cable [m]; as long as usual where nobody knows.
+            leads: how many are laid together, each with ends of its own.
 
         Returns:
             the factor. Source: common practice, no source.
         """
         usual = table("steps", "lengths")
         ends = float(usual["at_the_ends"])
-        return 1.0 if length_m is None else ends + (1 - ends) * length_m / float(usual[kind])
+        one = 1.0 if length_m is None else ends + (1 - ends) * length_m / float(usual[kind])
+        return one + ends * (leads - 1)
 
     def off(self, name: str, what: str, kind: str, item: str, where: Point | None, *cautions: str) -> None:
         """File that something comes off the car, after the battery is off and everything was tried."""

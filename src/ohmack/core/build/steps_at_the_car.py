@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from ohmack.core.build.laid_ways import new_crossings
 from ohmack.core.build.lists import SCREENED
 from ohmack.core.build.step_book import StepBook
@@ -21,7 +23,7 @@ from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace
 from ohmack.core.fit.far_ends import own_lead
 from ohmack.core.fit.places import front_seat_over
-from ohmack.core.fit.runs import plays_over_the_loom
+from ohmack.core.fit.runs import Run, modules_met, over_loom_from, plays_over_the_loom
 from ohmack.core.supply.own_runs import feeds_of_the_old
 from ohmack.core.supply.second_battery import in_the_car, negatives
 from ohmack.core.wording import count, listed
@@ -80,7 +82,7 @@ def take_off(book: StepBook) -> None:
         book.off("off-radio", f"{there} out of the dash", "off-radio", there, radio.position.point)
     behind = {s.id for s, _ in book.swaps}
     behind |= {piece.at_id for piece in book.pieces}
-    behind |= {k.to_id for k in book.design.new_links_of(SpeakerLink) if not plays_over_the_loom(book.design, k)}
+    behind |= {k.to_id for k in book.design.new_links_of(SpeakerLink) if not k.factory_wire}
     tapped = {c for t in book.taps if t.place is TapPlace.LEADS for c in t.from_ids}
     for speaker in vehicle.speakers:
         if speaker.id in behind or speaker.channel_id in tapped or book.comes_out_at(speaker.position.point):
@@ -95,6 +97,11 @@ def take_off(book: StepBook) -> None:
             book.off(f"off-{speaker.id}", f"{item} off", kind, item, speaker.position.point, *kept)
     for seat, where in _seats_over(book).items():
         book.off(f"off-seat-{seat}", f"{SEATS[seat]} off its bolts", SEAT_OFF, SEATS[seat], where, *SEAT)
+    for module in modules_met(book.design):
+        at = module.position.point
+        if not front_seat_over(vehicle, *at) and at[0] <= REAR * length_m:
+            item = f"Trim before {module.name}"
+            book.off(f"off-{module.id}", f"{item} off", "off-trim", item, at)
     for side in _sills(book):
         where, item = (0.5 * length_m, (-SILL if side == "left" else SILL) * half_m), f"Sill trims, {side}"
         book.off(f"off-sill-{side}", item, "off-sill", item, where)
@@ -104,10 +111,11 @@ def take_off(book: StepBook) -> None:
 
 
 def _seats_over(book: StepBook) -> dict[str, tuple[float, float]]:
-    """The front seats something is fixed or comes out under, each with a place there."""
+    """The front seats something is fixed, joined or comes out under, each with a place there."""
     vehicle, design = book.design.vehicle, book.design
     going = [one.position for one in design.coming_out]
     places = [part.position for part in design.parts if not part.in_car] + going
+    places += [module.position for module in modules_met(design)]
     found: dict[str, tuple[float, float]] = {}
     for point in (place.point for place in places if place is not None):
         if seat := front_seat_over(vehicle, *point):
@@ -131,6 +139,7 @@ def _radio_comes_out(book: StepBook) -> bool:
         (not done and any(i.id == radio.id for i in interventions_of(design)))
         or any(not own.isdisjoint(t.from_ids) for t in taps)
         or any(k.from_id == radio.id for k in design.new_links_of(LineLink))
+        or any(over_loom_from(design, k) is radio for k in design.new_links_of(SpeakerLink))
         or any(k.from_id in feeds for k in design.new_links_of(FeedLink))
         or any(k.from_id in feeds for k in design.new_links_of(RemoteLink))
         or bool(book.behind_radio)
@@ -168,9 +177,13 @@ def lay(book: StepBook) -> None:
     ways = book.named("drill-", "through-")
     sizes = {row.link_id: row.size for row in book.results.wire_rows}
     had_leads = {s.id for s in book.design.vehicle.speakers if s.channel_id is not None and not s.new_place}
+    bundles = _bundles(book, sizes)
     for link in book.links:
         run = book.results.runs.get(link.id)
         if run is None or isinstance(link, GroundLink) or plays_over_the_loom(book.design, link):
+            continue
+        if link.id in bundles:
+            _lay_bundle(book, bundles[link.id], sizes[link.id])
             continue
         size = sizes.get(link.id) or "Cable"
         what = f"{'Screened cable' if size == SCREENED else size} from {run.start_name} to {run.end_name}"
@@ -196,6 +209,30 @@ def lay(book: StepBook) -> None:
         what = f"{feed.wire.value or 'Cable'} from {feed.battery.name} to {feed.part.name}, both poles"
         where = feed.part.position.point if feed.part.position is not None else None
         _lay(book, feed.part.id, what, "lay-thick", feed.length.value, where, ways)
+
+
+def _bundles(book: StepBook, sizes: Mapping[str, str]) -> dict[str, list[Run]]:
+    """The leads of one size from a part to one plug of the loom, which are laid in one go, by the link of each."""
+    found: dict[tuple[str, str, str], list[Run]] = {}
+    for link in (link for link in book.links if isinstance(link, SpeakerLink)):
+        source, run = over_loom_from(book.design, link), book.results.runs.get(link.id)
+        if source is not None and run is not None and link.id in sizes:
+            found.setdefault((link.from_id, source.id, sizes[link.id]), []).append(run)
+    return {run.link.id: runs for runs in found.values() if len(runs) > 1 for run in runs}
+
+
+def _lay_bundle(book: StepBook, runs: list[Run], size: str) -> None:
+    """File that leads to one plug are laid together, once."""
+    first, name = runs[0], f"lay-{runs[0].link.id}"
+    if name in book.steps:
+        return
+    plug = first.end_name.split(", ")[0]
+    pairs = "; ".join(run.end_name.removeprefix(f"{plug}, ").removesuffix(" pair") for run in runs)
+    what = f"{len(runs)} × {size} from {first.start_name} to {plug}: {pairs}"
+    lengths = [run.length.value for run in runs if run.length.value is not None]
+    middle = first.points[len(first.points) // 2] if first.points else None
+    _lay(book, first.link.id, what, "lay", max(lengths, default=None), middle, (), leads=len(runs))
+    book.within.update({f"lay-{run.link.id}": name for run in runs[1:]})
 
 
 def _into_doors(book: StepBook) -> dict[str, str]:
@@ -229,11 +266,11 @@ def _old_out(book: StepBook) -> None:
 
 def _lay(
     book: StepBook, name: str, what: str, kind: str, length_m: float | None, where: tuple[float, float] | None,
-    ways: tuple[str, ...], mind: tuple[str, ...] = (),
+    ways: tuple[str, ...], mind: tuple[str, ...] = (), leads: int = 1,
 ) -> None:  # fmt: skip
     length = f", {book.results.say(length_m, 'm')}" if length_m else ""
     kept = ("Clear of pedals, seat rails, hinges and airbags",) if (length_m or 0) > LONG_M else ()
-    needs, times = ("cut-cables", *book.taken, *ways), book.times_for(kind, length_m)
+    needs, times = ("cut-cables", *book.taken, *ways), book.times_for(kind, length_m, leads)
     book.add(f"lay-{name}", Phase.LAY, what + length, kind, needs, where, (*kept, *mind), times=times)
 
 

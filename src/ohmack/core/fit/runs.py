@@ -115,6 +115,14 @@ def over_loom_from(design: Design, link: SpeakerLink) -> Radio | Module | None:
     return design.vehicle.source_of(speaker.channel_id or "") if speaker is not None else None
 
 
+def modules_met(design: Design) -> list[Module]:
+    """The factory amplifiers at whose plug a pair is picked up or a lead begins to play over the loom."""
+    taps = (k for k in design.new_links_of(TapLink) if k.place is TapPlace.PLUG)
+    met = [design.vehicle.source_of(tap.from_ids[0]) for tap in taps]
+    met += [source for k in design.new_links_of(SpeakerLink) if (source := over_loom_from(design, k)) is not None]
+    return list({source.id: source for source in met if isinstance(source, Module)}.values())
+
+
 def plays_over_the_loom(design: Design, link: Link) -> bool:
     """Whether a link is no cable of its own: an amplifier on the loom's own plugs, to its speakers or from what fed
     the factory amplifier whose place it takes, so that nothing is laid or cut.
