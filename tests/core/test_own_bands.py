@@ -18,6 +18,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding
 from ohmack.core.loads.line_parts import by_size_hz
 from ohmack.core.planning.part_added import added
+from ohmack.core.planning.parts_tried import taking
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.speaker_sets import OWN, SHARED
 from ohmack.core.planning.wiring import connect_everything
@@ -115,6 +116,19 @@ def test_doors_beside_the_cars_own_subwoofer_leave_it_the_bass() -> None:
     assert high is not None
     assert alone is not None
     assert high > alone
+
+
+def test_a_subwoofer_beside_the_cars_own_is_no_midrange_of_it() -> None:
+    design = driven(car(**{"boot-sub": OWN}))
+    for name in ("Morrowick 10 D4", "Cooperage 28 closed"):
+        design = apply_edits(design, added(design, TREES[name]))
+    subs = {entry.link.to_id: entry for entry in evaluate(design).results.crossovers if entry.sub and entry.link}
+    assert len(subs) == 2
+    assert all(entry.low_pass is not None and entry.low_pass.value == 80.0 for entry in subs.values())
+    amplifier = next(design.parts_of(Amplifier))
+    for tree in (tree for tree in TREES.values() if tree["kind"] == "amplifier"):
+        after = apply_edits(design, taking(design, tree, amplifier.id))
+        assert evaluate(after).results.loads, tree["name"]
 
 
 def test_what_overpowers_the_cars_speakers_is_said_once_an_amplifier() -> None:

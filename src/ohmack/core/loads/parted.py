@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from ohmack.core.document import Design
-from ohmack.core.document.factory import Band
+from ohmack.core.document.factory import Band, ChannelPlace
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Subwoofer
 from ohmack.core.loads.corners import corner_of
@@ -46,9 +46,9 @@ def midrange_at(design: Design, place_id: str) -> bool:
     """Whether what plays in a place, no tweeter, leaves the bass to a woofer of its corner that goes further down:
     then it is the middle one of three, or the upper one of two.
     """
-    if tweeter_at(design, place_id) or not (begins := _begins(design, place_id)):
-        return False
     corner = corner_of(design, place_id)
+    if corner is ChannelPlace.SUB or tweeter_at(design, place_id) or not (begins := _begins(design, place_id)):
+        return False
     return any(
         corner_of(design, s.id) is corner and woofer_at(design, s.id) and _begins(design, s.id) < begins
         for s in design.vehicle.speakers
