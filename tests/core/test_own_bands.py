@@ -131,6 +131,40 @@ def test_a_subwoofer_beside_the_cars_own_is_no_midrange_of_it() -> None:
         assert evaluate(after).results.loads, tree["name"]
 
 
+def plays(design: Design) -> dict[str, int]:
+    return {link.to_id: link.channel for link in design.links_of(SpeakerLink)}
+
+
+def test_free_channels_are_offered_the_cars_own_speakers() -> None:
+    """A press later as well: what came first, the subwoofer or the amplifier, is no matter."""
+    bass = TREES["Morrowick 10 D4"], TREES["Cooperage 28 closed"]
+    five = {**TREES["Tessel Five 75+350"], "speaker_level_low_v": 2.0, "speaker_level_high_v": 20.0}
+    design = car()
+    for part in (*bass, five):
+        design = apply_edits(design, added(design, part))
+    assert plays(design) == {"sub": 5}
+    (found,) = said(design, "channels-unused")
+    after = apply_edits(design, edits_of(design, found.remedy))
+    assert plays(after) == {"sub": 5, "spk-fl": 1, "spk-fr": 2, "spk-rl": 3, "spk-rr": 4}
+    assert not said(after, "channels-unused")
+    four = {**TREES["Tessel Four 70"], "speaker_level_low_v": 2.0, "speaker_level_high_v": 20.0}
+    design = car()
+    for part in (*bass, four):
+        design = apply_edits(design, added(design, part))
+    (found,) = said(design, "channels-unused")
+    after = apply_edits(design, edits_of(design, found.remedy))
+    assert plays(after) == {"sub": 3, "spk-fl": 1, "spk-fr": 2}
+    assert [tap.from_ids for tap in after.links_of(TapLink)] == [("ch-fl", "ch-fr")], "heard where it plays"
+    there = [Edit(path=at(tap, lambda it: it.in_car), value=True) for tap in design.links_of(TapLink)]
+    kept = apply_edits(design, there)
+    after = apply_edits(kept, edits_of(kept, said(kept, "channels-unused")[0].remedy))
+    assert [len(tap.from_ids) for tap in after.links_of(TapLink)] == [4], "what lies in the car stays"
+    doors = apply_edits(design, added(design, COAX))
+    rest = apply_edits(doors, [Edit(path="parts/" + next(p.id for p in doors.parts_of(Driver)) + "/at_ids",
+                                    value=["spk-fl", "spk-fr", "spk-rl", "spk-rr"])])  # fmt: skip
+    assert all("own speakers" not in f.remedy.label for f in said(rest, "channels-unused") if f.remedy)
+
+
 def test_what_overpowers_the_cars_speakers_is_said_once_an_amplifier() -> None:
     design = driven(car(tweeter=OWN))
     (found,) = said(design, "driver-overpowered")

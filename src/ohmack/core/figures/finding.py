@@ -47,6 +47,7 @@ class Remedy:
     sheet: str = ""  # or a whole sheet
     query: str = ""  # what that sheet is asked for
     connect: str = ""  # the id of a part whose missing wires are laid (after the edits), or of a link laid another way
+    own: bool = False  # and which takes the car's own speakers to its free channels
 
     @property
     def applies(self) -> bool:

@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.document import Design
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit
@@ -105,9 +106,18 @@ def _over_db(results: Results, small: Speaker, door: Speaker) -> float | None:
     return louder_by_db(high.sensitivity_db, low.sensitivity_db, high.impedance_ohm, low.impedance_ohm, 0.0)
 
 
+def _own_left(design: Design) -> bool:
+    """Whether both sides of the car have doors whose own speakers no amplifier of the plan drives."""
+    taken = {link.to_id for link in design.links_of(SpeakerLink)}
+    taken |= {name for part in design.parts_of(Driver) for name in part.at_ids}
+    left = (s for s in design.vehicle.speakers if s.in_door and s.channel_id is not None and s.id not in taken)
+    return len({speaker.side for speaker in left}) > 1
+
+
 @rule("channels-unused", "loads", PRACTICE)
 def channels_unused(results: Results) -> Iterator[Draft]:
     """Channels of an amplifier that drive nothing, and what bridging would bring."""
+    design = results.design
     for one in results.amplifier_loads:
         amplifier = one.amplifier
         used = {out.link.channel + n for out in one.outputs for n in range(2 if out.link.bridged else 1)}
@@ -131,5 +141,7 @@ def channels_unused(results: Results) -> Iterator[Draft]:
             f" {'drives' if len(free) == 1 else 'drive'} nothing",
             f"Channel{'s' if len(free) > 1 else ''} {listed([str(n) for n in free])}. They are there for a later"
             f" stage, or a smaller amplifier does.{more}",
-            Remedy("Look at the channels", sheet="loads"),
+            Remedy("Drive the car's own speakers too", connect=amplifier.id, own=True)
+            if len(free) > 1 and _own_left(design)
+            else Remedy("Look at the channels", sheet="loads"),
         )

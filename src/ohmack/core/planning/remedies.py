@@ -41,7 +41,7 @@ def edits_of(design: Design, remedy: Remedy) -> Sequence[Edit]:
             )
         return ways
     so_far = apply_edits(design, remedy.edits)
-    wires = connect_everything(so_far, remedy.connect)
+    wires = connect_everything(so_far, remedy.connect, remedy.own)
     if not wires:
         raise NotPossible("wire", "There is nothing to wire it to yet: first pick what it drives or hears.")
     return (*remedy.edits, *(lying_there(so_far, wires) if so_far.all_in_car else wires))

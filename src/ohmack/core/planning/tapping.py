@@ -6,7 +6,9 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, Module, Radio, RadioChannel
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import Pickup, SpeakerLink, TapLink
 from ohmack.core.document.parts import Converter, Driver
 from ohmack.core.document.strategy import StrategyKey
@@ -114,3 +116,21 @@ def amplifiers_tap(design: Design, amplifier: Amplifier, speakers: list[dict[str
     if amplifier.processor and not _all_full(output):  # it sums what the works parted
         names = [c.id for c in whole_range(output, most)] or names
     return tap_from(design, output, names, amplifier.id)
+
+
+def tapped_anew(design: Design, amplifier: Amplifier, speakers: list[dict[str, Any]]) -> tuple[Edit, ...]:
+    """Edits that take an amplifier's pickup from the pairs of all ends it plays at, once it plays at more of them.
+
+    Parameters:
+        design: the design, before the new speaker links.
+        amplifier: it.
+        speakers: the speaker links that are being laid, as trees.
+
+    Returns:
+        the edit; none where its pickup lies in the car, or is none of its own.
+    """
+    tap = next((k for k in design.links_of(TapLink) if k.to_id == amplifier.id and not k.in_car), None)
+    wanted = amplifiers_tap(design, amplifier, speakers) if tap is not None else None
+    if tap is None or wanted is None or set(wanted["from_ids"]) == set(tap.from_ids):
+        return ()
+    return (Edit(path=at(tap, lambda it: it.from_ids), value=wanted["from_ids"]),)

@@ -44,7 +44,7 @@ from ohmack.core.planning.laying import laid
 from ohmack.core.planning.lines import line_links, radio_with_lines, remapped, source_of_lines
 from ohmack.core.planning.radio_wiring import connect_radio, fuse_at, on_feed, own_lead, own_lines
 from ohmack.core.planning.routing import floor_of
-from ohmack.core.planning.tapping import amplifiers_tap, best_channels, converters_tap, is_tapped, tap_from
+from ohmack.core.planning.tapping import amplifiers_tap, best_channels, converters_tap, is_tapped, tap_from, tapped_anew
 from ohmack.core.signal.switch_on import PREFERENCE
 from ohmack.core.supply.feed_taps import feed_refuses
 from ohmack.core.supply.holders import free_holder
@@ -64,8 +64,10 @@ def connect(design: Design, part_id: str, factory: bool = False) -> tuple[Edit, 
     return laid(design, _lacking(design, part_id, factory))
 
 
-def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
-    """The links a part still lacks, not laid yet."""
+def _lacking(design: Design, part_id: str, factory: bool, own: bool = False) -> tuple[Edit, ...]:
+    """The links a part still lacks, not laid yet; an amplifier without speakers takes the factory ones where it may,
+    one with some where it is to.
+    """
     amplifiers, converters = list(design.parts_of(Amplifier)), list(design.parts_of(Converter))
     straight: list[PoweredSubwoofer | Amplifier] = [
         *design.parts_of(PoweredSubwoofer),
@@ -89,7 +91,8 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
     for amplifier in amplifiers:
         if amplifier.id == part_id or any(c.id == part_id for c in converters):
             bare = factory and not any(link.from_id == amplifier.id for link in design.links_of(SpeakerLink))
-            speakers = speaker_links(design, amplifier) or speaker_links(design, amplifier, bare)
+            speakers = speaker_links(design, amplifier) or speaker_links(design, amplifier, bare or own)
+            edits.extend(tapped_anew(design, amplifier, speakers) if own else ())
             laid_with[amplifier.id] = speakers
             for tree in speakers:
                 add(tree["id"], tree)
@@ -318,13 +321,14 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     _switch_on(design, converter, add)
 
 
-def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
+def connect_everything(design: Design, first: str = "", own: bool = False) -> tuple[Edit, ...]:
     """The links that amplifiers and converters of the design still lack, converters first.
 
     Parameters:
         design: the design.
         first: a part that is served before the others of its kind, so that a free driver becomes its own; an
             amplifier no new driver is left for takes the factory speakers.
+        own: whether it takes them to the channels it has free, where it drives something already.
 
     Returns:
         edits that add the missing links.
@@ -334,7 +338,11 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
 
     def lay(part_id: str, wanted: Callable[[Any], bool]) -> None:
         nonlocal design
-        new = [e for e in _lacking(design, part_id, part_id == first) if e.op != "add" or wanted(e.value)]
+        new = [
+            e
+            for e in _lacking(design, part_id, part_id == first, own and part_id == first)
+            if e.op != "add" or wanted(e.value)
+        ]
         design = apply_edits(design, new)  # the next part must see what is taken
         edits.extend(new)
 
