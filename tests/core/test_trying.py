@@ -14,7 +14,7 @@ from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import BESIDE, Severity
 from ohmack.core.planning.part_added import added
-from ohmack.core.planning.parts_tried import Trial, completed, in_place_of, taking, try_part, way_for
+from ohmack.core.planning.parts_tried import Trial, completed, in_place_of, taken, taking, try_part, way_for
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.demo.building import catalogue, measured
 from ohmack.demo.jobs import demo_design
@@ -36,14 +36,14 @@ def test_a_trial_keeps_its_word(number: int, tree: dict[str, object]) -> None:
     base = evaluate(design)
     trial = try_part(design, base, tree)
     assert not trial.refused, trial.refused
-    taken = apply_edits(design, taking(design, tree))
-    stops = {f.title for f in evaluate(taken).findings if f.severity is Severity.STOP}
+    got = apply_edits(design, taken(design, tree))
+    stops = {f.title for f in evaluate(got).findings if f.severity is Severity.STOP}
     assert set(trial.new_stops) <= stops
     assert not set(trial.solved) & stops
     assert trial.fits == (not trial.new_stops and not trial.asks)
     old = in_place_of(design, tree)
-    assert len(taken.parts) == len(design.parts) + (old is None)
-    assert any(p.name == tree["name"] for p in taken.parts)
+    assert len(got.parts) == len(design.parts) + (old is None)
+    assert any(p.name == tree["name"] for p in got.parts)
 
 
 @pytest.mark.parametrize("kind", ["amplifier", "subwoofer", "converter", "powered subwoofer"])
@@ -197,3 +197,47 @@ def test_power_that_does_not_suit_leads_to_amplifiers_that_do() -> None:
     there = apply_edits(weak, [Edit(path="parts/amp/stands", value="already in the car")])
     (told,) = [f for f in evaluate(there).findings if f.rule == "driver-underpowered"]
     assert told.remedy is None
+
+
+def small_kit() -> Design:
+    """A car with an amplifier, its driver and 8 AWG in it, all of it from before."""
+    design = new_design("k", new_vehicle("Any", "Any", 2011, Body.ESTATE, Hand.LEFT), Intake(), Policy())
+    radio = [Edit(path="vehicle/radio/tier/value", value="aftermarket radio"),
+             measured("vehicle/radio/line_pairs", 2), measured("vehicle/radio/line_v", 2.2)]  # fmt: skip
+    design = apply_edits(design, radio)
+    for name in ("Tessel M300", "Morrowick 10 D4", "Cooperage 28 closed"):
+        design = apply_edits(design, added(design, named(name), in_car=True))
+    read = [Edit(path=f"links/{name}-amp/wire/size", value="8 AWG") for name in ("power", "ground")]
+    read += [Edit(path="links/power-amp/fuse/rating_a", value=40.0),
+             Edit(path="links/speaker-sub/wire/size", value="16 AWG"),
+             Edit(path="links/speaker-sub/wiring", value="parallel(1,2)")]  # fmt: skip
+    return apply_edits(design, read)
+
+
+def test_a_stronger_amplifier_brings_the_cables_that_carry_it() -> None:
+    """What lies there was laid for the weaker one, and a thicker run wants a thicker ground: common practice."""
+    design = small_kit()
+    base = evaluate(design)
+    strong = try_part(design, base, named("Tessel M500"), instead="amp")
+    assert strong.fits
+    assert [words.split(" to ")[0] for words in strong.anew] == ["Battery", "Tessel M500"]
+    after = apply_edits(design, taken(design, named("Tessel M500"), "amp"))
+    laid = {link.id: link for link in after.links}
+    assert {name for name, link in laid.items() if link.old_out} == {"power-amp", "ground-amp"}
+    assert not laid["power-amp"].in_car
+    assert laid["speaker-sub"].in_car
+    (supply,) = evaluate(after).results.supplies
+    assert supply.chosen is not None
+    assert supply.chosen.wire.area_mm2 > 2 * 8.37, "8 AWG is 8.37 mm² (ASTM B258)"
+    assert not [f for f in evaluate(after).findings if f.severity is Severity.STOP and "Tessel M500" in f.title]
+    alike = try_part(design, base, named("Tessel M300"), instead="amp")
+    assert alike.same
+    assert not alike.anew
+    weaker = try_part(design, base, named("Tessel Four 70"), instead="amp")
+    assert not weaker.anew, "10 A go through 8 AWG"
+    assert strong.rank < weaker.rank, "a fifth of what the driver takes is not better for a cable saved"
+    assert [words for words in strong.solved if "V lost of" in words] == [
+        f.title for f in base.findings if f.rule == "drop-over-policy"
+    ]
+    without = evaluate(apply_edits(design, taking(design, named("Tessel M500"), "amp")))
+    assert [f for f in without.findings if f.rule == "drop-over-policy"], "the cable as it lies does not carry it"

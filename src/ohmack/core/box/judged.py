@@ -158,7 +158,9 @@ def _unlike(book: Book, subs: tuple[Subwoofer, ...], own: Sequence[LoadResult]) 
     if any(isinstance(w := load.chosen.wiring, BenchWiring) and len(set(w.polarity.values())) > 1 for load in own):
         return "a coil in it is reversed, shorted or hangs open"
     volts = [load.full_scale.value for load in own]
-    if own and (None in volts or max(volts) > 1.01 * min(volts)):
+    if None in volts:
+        return "what its output gives is not known yet"
+    if own and max(volts) > 1.01 * min(volts):
         return "the outputs that drive it are not alike"
     return ""
 

@@ -5,10 +5,12 @@ was.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from re import sub
 from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import TapLink
@@ -22,6 +24,7 @@ from ohmack.core.factory.advice import advise
 from ohmack.core.factory.roles import ORDER, ROLE_KINDS, SOUNDING, filled, fits_role
 from ohmack.core.factory.strategies import Candidate
 from ohmack.core.figures.finding import BESIDE, Finding, Severity
+from ohmack.core.fit.runs import Run
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.outputs_anew import layout, lines_anew, outputs_anew
 from ohmack.core.planning.part_added import added
@@ -49,6 +52,7 @@ class Trial:
     refused: str = ""
     asks: tuple[str, ...] = ()  # facts not known yet that stop it, or without which nobody knows whether it goes in
     beside: tuple[str, ...] = ()  # what was put in with it, because its way needs it
+    anew: tuple[str, ...] = ()  # the cables laid anew with it, because those that lie there do not carry it
     after: Evaluation | None = None  # the car with it, and with what was put in besides
     same: bool = False  # whether it is the one that is there
     other_size: bool = False  # whether it is a speaker of another size than the one it replaces
@@ -115,6 +119,38 @@ def taking(design: Design, tree: dict[str, Any], instead: str = "") -> tuple[Edi
             return (swapped, *lines_anew(after, old.id))
         return (swapped,)
     return added(design, tree)
+
+
+def taken(design: Design, tree: dict[str, Any], instead: str = "") -> tuple[Edit, ...]:
+    """The edits of `taking`, and with them those that lay a cable anew which lies in the car and stops the new part,
+    because it was laid for the old one.
+
+    Parameters:
+        design, tree, instead: as of `taking`.
+
+    Returns:
+        the edits.
+    """
+    edits, old = taking(design, tree, instead), in_place_of(design, tree, instead)
+    return edits if old is None else (*edits, *_with_cables(evaluate(apply_edits(design, edits)), old.id)[0])
+
+
+def _with_cables(after: Evaluation, part_id: str) -> tuple[tuple[Edit, ...], Evaluation]:
+    """What lays the cables of a part anew that lie in the car and stop it, and the car with them: a thicker run may
+    want a thicker ground.
+    """
+    edits: tuple[Edit, ...] = ()
+    while cables := _laid_anew(after, part_id):
+        edits, after = (*edits, *cables), evaluate(apply_edits(after.design, cables))
+    return edits, after
+
+
+def _laid_anew(after: Evaluation, part_id: str) -> tuple[Edit, ...]:
+    """Those of them that the car as it is calls for; each is laid once."""
+    lying = {at(k, lambda it: it.in_car) for k in after.design.links if k.in_car and part_id in ends_of(k)}
+    stopped = (f.remedy.edits for f in _said(after, Severity.STOP) if f.remedy is not None)
+    anew = (edits for edits in stopped if any(edit.path in lying and edit.value is False for edit in edits))
+    return tuple({edit.path: edit for edits in anew for edit in edits}.values())
 
 
 def way_for(design: Design, kind: str) -> Candidate | None:
@@ -192,10 +228,15 @@ def try_part(
     """
     old = in_place_of(design, tree, instead)
     name = old.name if old else ""
+    same = old is not None and (old.name, old.maker) == (tree["name"], tree.get("maker", ""))
     beside: tuple[str, ...] = ()
+    anew: tuple[str, ...] = ()
     try:
         after = evaluate(apply_edits(design, taking(design, tree, instead)))
-        if way is not None and _new(base, after, Severity.STOP, (name, tree["name"])):
+        if old is not None and not same:
+            after = _with_cables(after, old.id)[1]
+            anew = tuple(f"{run.start_name} to {run.end_name}" for run in _new_runs(design, after))
+        elif old is None and way is not None and _new(base, after, Severity.STOP, (name, tree["name"])):
             whole, beside = completed(design, tree, way, catalogue, instead)
             after = evaluate(whole) if beside else after
     except OhmackError as error:
@@ -214,11 +255,18 @@ def try_part(
         tuple(item for item in moved if not beside or item.figure_id != "cost"),
         asks=(*(title for title in stops if title in missing), *(title for title in watches if title in unmeasured)),
         beside=beside,
+        anew=anew,
         after=after,
-        same=old is not None and (old.name, old.maker) == (tree["name"], tree.get("maker", "")),
+        same=same,
         eased=_eased(base, after),
         other_size=isinstance(old, Driver) and abs(tree["frame_mm"] / old.frame_mm - 1.0) > SAME_SIZE,
     )
+
+
+def _new_runs(design: Design, after: Evaluation) -> list[Run]:
+    """The runs that are laid anew where a cable lay in the car."""
+    lay = {link.id for link in design.links if link.in_car}
+    return [after.results.runs[link.id] for link in after.design.links if link.id in lay and not link.in_car]
 
 
 def _new(before: Evaluation, after: Evaluation, severity: Severity, renamed: tuple[str, str]) -> tuple[str, ...]:
@@ -228,9 +276,13 @@ def _new(before: Evaluation, after: Evaluation, severity: Severity, renamed: tup
 
 
 def _gone(before: Evaluation, after: Evaluation, renamed: tuple[str, str]) -> tuple[str, ...]:
-    """The stops of the first that the second has no longer, of either part."""
-    said = {found.title for found in _said(after, Severity.STOP)}
-    return tuple(found.title for found in _said(before, Severity.STOP) if _as(found, renamed) not in said)
+    """The stops of the first that the second has no longer, of either part, nor with other numbers."""
+    said = {_numberless(found.title) for found in _said(after, Severity.STOP)}
+    return tuple(found.title for found in _said(before, Severity.STOP) if _numberless(_as(found, renamed)) not in said)
+
+
+def _numberless(words: str) -> str:
+    return sub(r"\d[\d.,]*", "#", words)
 
 
 def _eased(before: Evaluation, after: Evaluation) -> tuple[str, ...]:

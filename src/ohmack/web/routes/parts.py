@@ -16,7 +16,7 @@ from ohmack.core.evaluation.results import Results
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.new_places import into_new_places
 from ohmack.core.planning.part_added import added
-from ohmack.core.planning.parts_tried import in_place_of, taking
+from ohmack.core.planning.parts_tried import in_place_of, taken
 from ohmack.core.planning.taking_out import everything_out, link_out, part_out, replaced
 from ohmack.formats.entry import EntryError
 from ohmack.store.design_rows import DesignRecord
@@ -54,7 +54,7 @@ def add_part(request: Request, number: str, form: Form) -> Response:
         instead = text(form, "instead")[:60]
         if text(form, "swap") and (old := in_place_of(record.design, tree, instead)):
             out = replaced(results_of(request, record), old.id) if old.in_car else ()
-            return (*out, *taking(record.design, tree, instead)), f"{part.name} instead of {old.name}"
+            return (*out, *taken(record.design, tree, instead)), f"{part.name} instead of {old.name}"
         there = bool(text(form, "in_car"))
         words = f"{part.name} is in the car already" if there else f"{part.name} added"
         return added(record.design, tree, in_car=there), words
