@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.test_everyday_jobs import TREES, empty, with_parts
+from core.test_trying import named, small_kit
 from ohmack.core.build.step_making import generated
 from ohmack.core.build.steps import Phase
 from ohmack.core.build.teardown import lacking
@@ -27,6 +28,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.schedule import Circle, Task, all_before, in_order, longest_chain, placed
 from ohmack.core.planning.copying import as_it_was_built
+from ohmack.core.planning.parts_tried import taken
 from ohmack.core.planning.taking_out import everything_out
 from ohmack.core.planning.work import leave_out, mark_done, own_step, put_back, put_in_again, take_off
 from ohmack.core.supply.own_runs import feeds_of_the_old
@@ -597,3 +599,28 @@ def test_an_entry_without_a_step_goes_back_first(estate: Design) -> None:
     for name, values in (("off-radio", {"clips": 2}), ("", {"name": "Cup holder", "clips": 1})):
         design = apply_edits(design, take_off(design, evaluate(design).results.work_plan, name, values, "d"))
     assert [i.name for i in evaluate(design).results.teardown.reverse] == ["Cup holder", "Factory radio"]
+
+
+def test_where_a_run_came_through_and_was_grounded_before_nothing_is_drilled() -> None:
+    """A cable in an old one's place takes its grommet and its stud; the first one drills for both. A hole is drilled
+    once: fact of the trade.
+    """
+    drill = [Edit(path="vehicle/passages/bulkhead/needs_drilling", value={"value": True, "basis": "measured"}),
+             Edit(path="vehicle/ground_points/ground-rear/kind", value={"value": "bare-metal stud",
+                                                                        "basis": "measured"})]  # fmt: skip
+    there = apply_edits(small_kit(), drill)
+    stronger = apply_edits(there, taken(there, named("Tessel M500"), "amp"))
+    none_yet = [Edit(path=f"links/{name}-amp/{field}", value=False)
+                for name in ("power", "ground") for field in ("in_car", "old_out")]  # fmt: skip
+    first = apply_edits(stronger, none_yet)
+    for design, drills in ((stronger, False), (first, True)):
+        steps = {step.id: step for step in generated(evaluate(design).results)}
+        assert ("drill-bulkhead" in steps) is drills
+        assert ("through-bulkhead" in steps) is not drills
+        assert ("drilled" in steps["ground-ground-rear"].what) is drills
+        assert steps["ground-ground-rear"].one_shot is drills
+        assert any(f.rule == "caution-drilling" for f in evaluate(design).findings) is drills
+        original = apply_edits(design, [Edit(path="intake/reversible", value=True)])
+        said = {f.rule for f in evaluate(original).findings}
+        assert ("drilled-on-reversible" in said) is drills
+        assert ("stud-on-reversible" in said) is drills

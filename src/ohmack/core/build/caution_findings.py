@@ -6,14 +6,15 @@ from collections.abc import Iterator
 from math import log10
 from typing import TYPE_CHECKING
 
+from ohmack.core.build.laid_ways import passed_before
 from ohmack.core.document import Design
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.design import Wish
-from ohmack.core.document.grounding import groundings
+from ohmack.core.document.grounding import bored_now
 from ohmack.core.document.handles import at_the
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Accessory, Driver, HeadUnit, PoweredSubwoofer, Subwoofer
-from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace, SystemVoltage, Vehicle
+from ohmack.core.document.vehicle import Powertrain, SpeakerPlace, SystemVoltage, Vehicle
 from ohmack.core.figures.finding import Draft, note, rule, watch
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.supply.second_battery import in_the_car, negatives
@@ -132,11 +133,10 @@ def video(results: Results) -> Iterator[Draft]:
 def drilling(results: Results) -> Iterator[Draft]:
     """A hole is drilled, or may be."""
     design = results.design
-    grounded = {one.point.id for one in groundings(design) if not one.in_car}
     runs = any(design.new_links_of(PowerLink))  # only these come through the bulkhead
-    holes = [p.name for p in design.vehicle.passages if runs and p.needs_drilling.value is not False]
-    drilled = (GroundKind.STUD, GroundKind.SELF_TAPPING, None)
-    holes += [g.name for g in design.vehicle.ground_points if g.id in grounded and g.kind.value in drilled]
+    ways = [p for p in design.vehicle.passages if runs and p.id not in passed_before(results)]
+    holes = [p.name for p in ways if p.needs_drilling.value is not False]
+    holes += [point.name for point in bored_now(design)]
     if holes:
         yield note(
             "caution",

@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.build.laid_ways import new_crossings
-from ohmack.core.document import Design
+from ohmack.core.build.laid_ways import new_crossings, passed_before
 from ohmack.core.document.design import Keep
 from ohmack.core.document.factory import Tier
-from ohmack.core.document.grounding import groundings
+from ohmack.core.document.grounding import bored_now
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import Pickup, TapLink
 from ohmack.core.document.parts import Accessory
 from ohmack.core.document.policy import with_tax
-from ohmack.core.document.vehicle import GroundKind, GroundPoint
+from ohmack.core.document.vehicle import GroundKind
 from ohmack.core.factory.function_edits import promised_absent
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
@@ -72,18 +71,13 @@ def splice_on_reversible(results: Results) -> Iterator[Draft]:
             )
 
 
-def _new_grounds(design: Design) -> Iterable[GroundPoint]:
-    """The points something is grounded at that was not in the car before, each once."""
-    return {one.point.id: one.point for one in groundings(design) if not one.in_car}.values()
-
-
 @rule("drilled-on-reversible", "plan", PRACTICE)
 def drilled_on_reversible(results: Results) -> Iterator[Draft]:
     """A hole is drilled on a job that must be reversible."""
     design = results.design
     if not design.intake.reversible:
         return
-    for point in _new_grounds(design):
+    for point in bored_now(design):
         if point.kind.value is GroundKind.SELF_TAPPING:
             yield stop(
                 point.id,
@@ -91,7 +85,7 @@ def drilled_on_reversible(results: Results) -> Iterator[Draft]:
                 "The customer was promised a reversible job. Take a works bolt, or a stud that is there.",
                 Remedy("Look at the point", path=at(point, lambda it: it.kind)),
             )
-    taken = {crossing.passage_id for crossing in new_crossings(results)}
+    taken = {crossing.passage_id for crossing in new_crossings(results)} - passed_before(results)
     for passage in design.vehicle.passages:
         if passage.id in taken and passage.needs_drilling.value is True:
             yield stop(
@@ -115,7 +109,7 @@ def stud_on_reversible(results: Results) -> Iterator[Draft]:
     if not results.design.intake.reversible:
         return
     undone = {hole.step for hole in results.design.work.holes if hole.undone_by}
-    for point in _new_grounds(results.design):
+    for point in bored_now(results.design):
         if point.kind.value is GroundKind.STUD and f"ground-{point.id}" not in undone:
             yield note(
                 point.id,

@@ -74,6 +74,12 @@ def new_crossings(results: Results) -> list[BulkheadCrossing]:
     return [crossing for crossing in results.bulkhead if crossing.link_id in laid]
 
 
+def passed_before(results: Results) -> set[str | None]:
+    """The passages a run came through before this job: it lies there, or a new one takes its place."""
+    there = {link.id for link in results.design.links if link.in_car or link.old_out}
+    return {crossing.passage_id for crossing in results.bulkhead if crossing.link_id in there}
+
+
 def stretches(results: Results) -> list[Stretch]:
     """Every piece of way once, however many cables lie in it.
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from ohmack.core.build.laid_ways import new_crossings
+from ohmack.core.build.laid_ways import new_crossings, passed_before
 from ohmack.core.build.lists import SCREENED
 from ohmack.core.build.step_book import StepBook
 from ohmack.core.build.steps import HEADLINING_OFF, SEAT_OFF, Phase
-from ohmack.core.document.grounding import groundings
+from ohmack.core.document.grounding import bored_now, groundings
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.links import (
     FeedLink,
@@ -20,7 +20,7 @@ from ohmack.core.document.links import (
     TapPlace,
 )
 from ohmack.core.document.parts import HeadUnit
-from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace
+from ohmack.core.document.vehicle import Powertrain, SpeakerPlace
 from ohmack.core.fit.far_ends import own_lead
 from ohmack.core.fit.places import front_seat_over
 from ohmack.core.fit.runs import Run, modules_met, over_loom_from, plays_over_the_loom
@@ -276,10 +276,10 @@ def _lay(
 
 def _open_ways(book: StepBook) -> None:
     """Passages some power run takes: drilled, or only gone through."""
-    used = {crossing.passage_id for crossing in new_crossings(book.results)}
+    used, open_before = {crossing.passage_id for crossing in new_crossings(book.results)}, passed_before(book.results)
     for passage in (p for p in book.design.vehicle.passages if p.id in used):
         where, needs = passage.position.point, ("battery-off", *book.named("off-sill"))
-        if passage.needs_drilling.value is False:
+        if passage.needs_drilling.value is False or passage.id in open_before:
             what = f"Through {passage.name}, with its grommet"
             book.add(f"through-{passage.id}", Phase.LAY, what, "passage", needs, where)
             continue
@@ -291,8 +291,9 @@ def _open_ways(book: StepBook) -> None:
 def ground(book: StepBook) -> None:
     """Every ground point something is grounded at, bored or found."""
     used = {one.point.id for one in groundings(book.design) if not one.in_car}
+    drilled = {point.id for point in bored_now(book.design)}
     for point in (p for p in book.design.vehicle.ground_points if p.id in used):
-        bored = point.kind.value in (GroundKind.STUD, GroundKind.SELF_TAPPING, None)
+        bored = point.id in drilled
         needs: tuple[str, ...] = ("battery-off", *book.taken)
         if bored:
             needs = (book.look_behind(point.id, point.name, Phase.FIT, needs, point.position.point),)

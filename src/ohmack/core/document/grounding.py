@@ -47,6 +47,18 @@ def groundings(design: Design) -> tuple[Grounding, ...]:
     return tuple(found)
 
 
+BORED = (GroundKind.STUD, GroundKind.SELF_TAPPING, None)  # what a hole is drilled for, as far as nobody looked
+
+
+def bored_now(design: Design) -> list[GroundPoint]:
+    """The ground points this job drills for: those it grounds something at, and nothing was grounded at before it."""
+    grounded = groundings(design)
+    before = {one.point.id for one in grounded if one.in_car}
+    before |= {link.to_id for link in design.links_of(GroundLink) if link.old_out}
+    now = {one.point.id for one in grounded if not one.in_car} - before
+    return [p for p in design.vehicle.ground_points if p.id in now and p.kind.value in BORED]
+
+
 def ground_for(design: Design, place: Position) -> GroundPoint | None:
     """The nearest ground point that may be used; where the work must be reversible, one that needs no drill first."""
 
