@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Part
 from ohmack.core.document.rewired import new_wire
+from ohmack.core.document.small_parts import CrossoverNet
 from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
 from ohmack.core.loads.driven import channels_in_use, driven_by
 from ohmack.core.loads.meter import OPENS_FROM_OHM, meaning_of, points, wired_now
@@ -156,7 +157,9 @@ def driver_overpowered(results: Results) -> Iterator[Draft]:
     for loads in alike.values():
         load, part = loads[0], _part_of(results, loads[0])
         whose = _whose(loads[:1])
-        if part is not None and len(loads) > 1:
+        if isinstance(part, CrossoverNet):
+            whose = f"what plays through {part.name} takes"
+        elif part is not None and len(loads) > 1:
             places = [one.driven_name.removeprefix(f"{part.name}, ") for one in loads]
             whose = f"{part.name} takes in {listed(places)}"
         yield _too_much(results, load.driver.id, loads, whose, _against(results, loads[:1]))

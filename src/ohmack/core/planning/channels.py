@@ -16,6 +16,7 @@ from ohmack.core.loads.corners import joined_in_corners
 from ohmack.core.loads.driven import driver_coil, new_driver, sub_coils
 from ohmack.core.loads.wiring_judge import OnChannel, best_wiring
 from ohmack.core.loads.wirings import output_rows
+from ohmack.core.planning.nets import parted_with
 from ohmack.core.record import record
 
 Tree = dict[str, Any]
@@ -146,7 +147,9 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
     if not amplifier.plugs_in and not factory and _room_elsewhere(design, amplifier, len(groups)):
         groups = []
     for group in groups:
-        channel = free.pop(0) if free else _shared_by(design, amplifier, trees, group)
+        channel = _through_a_net(design, amplifier, trees, group[0])
+        if channel is None:
+            channel = free.pop(0) if free else _shared_by(design, amplifier, trees, group)
         if channel is None:
             break
         for name in group:
@@ -160,6 +163,14 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
         elif free and not _joins_elsewhere(design, amplifier, name):
             put(name, free.pop(0))
     return trees
+
+
+def _through_a_net(design: Design, amplifier: Amplifier, trees: list[Tree], name: str) -> int | None:
+    """The channel of this amplifier that plays what a crossover net parts a place from; None where there is none."""
+    others = parted_with(design, name)
+    laid = [k for k in design.links_of(SpeakerLink) if k.from_id == amplifier.id and not k.bridged]
+    found = [k.channel for k in laid if k.to_id in others]
+    return next(iter(found or [tree["channel"] for tree in trees if tree["to_id"] in others]), None)
 
 
 def _shared_by(design: Design, amplifier: Amplifier, trees: list[Tree], group: list[str]) -> int | None:

@@ -13,7 +13,7 @@ from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.planning.channels import speaker_links
 from ohmack.core.planning.laying import laid
-from ohmack.core.planning.lines import CENTRE, MIDRANGES, kept_apart, line_links, source_of_lines
+from ohmack.core.planning.lines import CENTRE, MIDRANGES, TWEETERS, kept_apart, line_links, source_of_lines
 from ohmack.core.signal.ways import line_source
 
 CABLE = {"tape_length_m", "wire", "way_points", "by_hand", "phase"}  # what is of a cable, whatever runs in it
@@ -79,8 +79,8 @@ def lines_anew(design: Design, source_id: str) -> tuple[Edit, ...]:
 
 
 def parted_anew(design: Design, after: Design) -> tuple[Edit, ...]:
-    """Edits that give the lines of a processor other pairs and filters once new speakers make three bands of two, or
-    a centre is added.
+    """Edits that give the lines of a processor other pairs and filters once new speakers make three bands of two, a
+    centre is added, or a crossover net parts the tweeters.
 
     Parameters:
         design: the design before the new speakers.
@@ -93,7 +93,8 @@ def parted_anew(design: Design, after: Design) -> tuple[Edit, ...]:
     if source is None or source != source_of_lines(design):
         return ()
     was, now = kept_apart(design, source), kept_apart(after, source)
-    return lines_anew(after, source.id) if was != now and {MIDRANGES, CENTRE} & set(now) else ()
+    parts = {MIDRANGES, CENTRE} & set(now) or TWEETERS in set(was) - set(now)
+    return lines_anew(after, source.id) if was != now and parts else ()
 
 
 def _can_be_laid_anew(lines: Sequence[LineLink]) -> bool:

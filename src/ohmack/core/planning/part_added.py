@@ -9,8 +9,10 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.part import Stands
 from ohmack.core.planning.laying import follow
+from ohmack.core.planning.nets import nets_anew
 from ohmack.core.planning.outputs_anew import parted_anew
 from ohmack.core.planning.placing import place_part
+from ohmack.core.planning.tapping import taps_anew
 from ohmack.core.planning.wiring import connect_everything
 
 
@@ -26,10 +28,12 @@ def added(design: Design, tree: dict[str, Any], *, in_car: bool = False) -> tupl
         the edits.
     """
     placed = follow(design, place_part(design, {**tree, "stands": Stands.IN_THE_CAR.value} if in_car else tree))
+    if not in_car:
+        placed = (*placed, *nets_anew(apply_edits(design, placed)))
     wired = connect_everything(apply_edits(design, placed))
     if not in_car:
-        parted = parted_anew(design, apply_edits(design, (*placed, *wired)))
-        return (*placed, *wired, *parted)
+        now = apply_edits(design, (*placed, *wired))
+        return (*placed, *wired, *parted_anew(design, now), *taps_anew(design, now))
     return (*placed, *lying_there(design, wired))
 
 

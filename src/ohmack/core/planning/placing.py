@@ -19,6 +19,7 @@ from ohmack.core.fit.built_to_space import built_to, goes_in, stated
 from ohmack.core.fit.far_ends import far_end
 from ohmack.core.fit.places import first_place
 from ohmack.core.planning.free_places import free_place
+from ohmack.core.planning.nets import woofers_and_tweeters
 from ohmack.core.planning.speaker_spots import speaker_spots, sub_pairs
 from ohmack.core.supply.holders import suits
 
@@ -61,12 +62,6 @@ TOLD_APART = (
 )  # fmt: skip
 
 
-def _woofers_and_tweeters(design: Design) -> list[str]:
-    """The places of new woofers and tweeters, which a crossover net goes between."""
-    parts = [d for d in design.parts_of(Driver) if d.role in ("woofer", "tweeter")]
-    return [name for part in parts for name in part.at_ids][:8]
-
-
 def _first_new(design: Design, *roles: str) -> list[str]:
     """The places of the first new drivers of some kinds, in that order; of any new driver where none is of them."""
     drivers = [d for d in design.parts_of(Driver) if d.at_ids]
@@ -76,7 +71,7 @@ def _first_new(design: Design, *roles: str) -> list[str]:
 
 PLACED: dict[str, Callable[[Design], list[str]]] = {  # where a part of a kind goes, if nobody says
     "subwoofer": _own_sub_place,
-    "crossover net": _woofers_and_tweeters,
+    "crossover net": woofers_and_tweeters,
     "speaker pad": lambda design: _first_new(design, "tweeter"),
     "mounting ring": lambda design: _first_new(design, "coaxial", "woofer", "full range"),
 }

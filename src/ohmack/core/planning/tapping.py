@@ -9,7 +9,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, Module, Radio, RadioChannel
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import Pickup, SpeakerLink, TapLink
+from ohmack.core.document.links import LineLink, Pickup, SpeakerLink, TapLink
 from ohmack.core.document.parts import Converter, Driver
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.factory.pickup_places import pickups
@@ -134,3 +134,34 @@ def tapped_anew(design: Design, amplifier: Amplifier, speakers: list[dict[str, A
     if tap is None or wanted is None or set(wanted["from_ids"]) == set(tap.from_ids):
         return ()
     return (Edit(path=at(tap, lambda it: it.from_ids), value=wanted["from_ids"]),)
+
+
+def taps_anew(before: Design, after: Design) -> tuple[Edit, ...]:
+    """Edits that take pickups from the pairs that suit what plays now, where they were what suited what played before.
+
+    Parameters:
+        before: the design before some parts were added.
+        after: the design with them, wired.
+
+    Returns:
+        the edits; none for a pickup somebody chose, one that lies in the car, or one whose pairs a processor sets lines
+        to.
+    """
+    edits = []
+    chosen = {line.from_id for line in after.links_of(LineLink) if line.input_ids}
+    for tap in after.links_of(TapLink):
+        was, now = _suits(before, tap.to_id), _suits(after, tap.to_id)
+        ours = was is not None and set(was) == set(tap.from_ids) and not tap.in_car and tap.to_id not in chosen
+        if ours and now is not None and set(now) != set(tap.from_ids):
+            edits.append(Edit(path=at(tap, lambda it: it.from_ids), value=now))
+    return tuple(edits)
+
+
+def _suits(design: Design, part_id: str) -> list[str] | None:
+    """The pairs a part of the plan would be picked up from; None where it would not be."""
+    part = design.part(part_id)
+    if isinstance(part, Converter):
+        found = converters_tap(design, part)
+    else:
+        found = amplifiers_tap(design, part, []) if isinstance(part, Amplifier) else None
+    return None if found is None else found["from_ids"]

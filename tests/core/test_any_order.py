@@ -1,0 +1,107 @@
+"""Whatever order parts are put in, the plan is the same: an installer picks what is at hand. A passive crossover parts
+woofer and tweeter of one corner, on one channel: fact of the trade.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import permutations
+from typing import Any
+
+import pytest
+
+from core.test_three_ways import saloon
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
+from ohmack.core.document.small_parts import CrossoverNet
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.planning.part_added import added
+from ohmack.demo.building import catalogue
+
+FOUR, TWO, MONO, FIVE = "Tessel Four 70", "Tessel Two 200", "Tessel M500", "Tessel Five 75+350"
+WOOFERS, TWEETERS, NETS = "Morrowick W65 woofer, pair", "Morrowick T25 tweeter, pair", "Morrowick X3 crossover, pair"
+COAX, SLIM = "Pell & Fenn Coax 65, pair", "Pell & Fenn Coax 52 slim, pair"
+BASS, BOX = "Morrowick 10 D4", "Cooperage 28 closed"
+SIX, SCREEN, BLOCK = "Quillon six-way processor", "Quillon S2 screen radio", "Hob four-way fused block"
+TREES = {tree["name"]: tree for tree in catalogue()}
+SETS = [
+    (FOUR, WOOFERS, TWEETERS, NETS),
+    (TWO, WOOFERS, TWEETERS, NETS),
+    (SIX, WOOFERS, TWEETERS, NETS, FOUR),
+    (SCREEN, WOOFERS, NETS, TWEETERS),
+    (FIVE, BASS, BOX, SCREEN),
+    (FOUR, MONO, BASS, BOX, COAX),
+    (FOUR, BLOCK, MONO, BASS),
+]
+
+
+def laid(design: Design) -> frozenset[Any]:
+    """Every link by what it joins, channels by who shares them, not by their numbers; and where each part goes."""
+    names = {part.id: part.name for part in design.parts}
+    shared: dict[tuple[str, int], set[str]] = {}
+    for link in design.links_of(SpeakerLink):
+        shared.setdefault((names[link.from_id], link.channel), set()).add(link.to_id)
+    found: set[Any] = {("channel", name, frozenset(places)) for (name, _), places in shared.items()}
+    for link in design.links:
+        if link.kind in ("power", "ground", "feed", "tap", "line"):
+            ends = link.from_ids if isinstance(link, TapLink) else (link.from_id,)
+            pair = (link.pair, link.high_pass_hz, link.low_pass_hz) if isinstance(link, LineLink) else None
+            found.add((link.kind, frozenset(names.get(n, n) for n in ends), names.get(link.to_id, link.to_id), pair))
+    at_places = ((part.name, frozenset(getattr(part, "at_ids", ()))) for part in design.parts)
+    return frozenset(found | set(at_places))
+
+
+def orders(names: Sequence[str]) -> list[tuple[str, ...]]:
+    every = list(permutations(names))
+    return every[:: max(1, len(every) // 24)]
+
+
+@pytest.mark.parametrize("names", SETS)
+def test_parts_come_in_any_order(names: tuple[str, ...]) -> None:
+    plans = {laid(saloon(*order)) for order in orders(names)}
+    assert len(plans) == 1
+
+
+@pytest.mark.parametrize("order", orders((FOUR, WOOFERS, TWEETERS, NETS))[::5])
+def test_a_crossover_hangs_woofer_and_tweeter_on_one_channel(order: tuple[str, ...]) -> None:
+    design = saloon(*order)
+    channels = {link.to_id: link.channel for link in design.links_of(SpeakerLink)}
+    assert channels["spk-fl"] == channels["pillar-left"]
+    assert channels["spk-fr"] == channels["pillar-right"]
+    assert channels["spk-fl"] != channels["spk-fr"]
+    about = [f.title for f in evaluate(design).findings if NETS in f.title]
+    assert all("is made for 4 Ω" in title for title in about), about  # these woofers have 3 Ω
+    assert not [f for f in evaluate(design).findings if f.rule == "tweeter-unprotected"]
+
+
+def test_what_somebody_chose_stays() -> None:
+    parted = saloon(FOUR, WOOFERS, TWEETERS, NETS)
+    (net,) = parted.parts_of(CrossoverNet)
+    chosen = apply_edits(parted, [Edit(path=at(net, lambda it: it.at_ids), value=["spk-fl", "pillar-left"])])
+    more = apply_edits(chosen, added(chosen, TREES[BASS]))
+    assert next(more.parts_of(CrossoverNet)).at_ids == ("spk-fl", "pillar-left")
+    lying = saloon(FOUR, WOOFERS, TWEETERS)
+    there = [Edit(path=at(k, lambda it: it.in_car), value=True) for k in lying.links_of(SpeakerLink)]
+    kept = apply_edits(lying, there)
+    apart = apply_edits(kept, added(kept, TREES[NETS]))
+    assert len({link.channel for link in apart.links_of(SpeakerLink)}) == 4, "cables that lie in the car stay"
+    straight = saloon(FOUR)
+    (tap,) = straight.links_of(TapLink)
+    assert len(tap.from_ids) == 4
+    fronts = apply_edits(straight, added(straight, TREES[COAX]))
+    assert [k.from_ids for k in fronts.links_of(TapLink)] == [("ch-fl", "ch-fr")], "only these are played"
+    rears = apply_edits(fronts, added(fronts, TREES[SLIM]))
+    assert [len(k.from_ids) for k in rears.links_of(TapLink)] == [4]
+    left = apply_edits(straight, [Edit(path=at(tap, lambda it: it.from_ids), value=["ch-fl", "ch-rr"])])
+    own = apply_edits(left, added(left, TREES[COAX]))
+    assert [k.from_ids for k in own.links_of(TapLink)] == [("ch-fl", "ch-rr")]
+
+
+def test_a_second_crossover_parts_what_the_first_does_not() -> None:
+    first = saloon(FOUR, WOOFERS, TWEETERS, NETS)
+    both = apply_edits(first, added(first, TREES[NETS]))
+    one, two = both.parts_of(CrossoverNet)
+    assert set(one.at_ids) == {"spk-fl", "spk-fr", "pillar-left", "pillar-right"}
+    assert not set(two.at_ids) & set(one.at_ids)
