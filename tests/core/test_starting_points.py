@@ -247,6 +247,9 @@ def test_an_active_front_gets_a_pair_for_every_band(names: tuple[str, ...]) -> N
     guarded = apply_edits(design, [edit for f in said for edit in f.remedy.edits])
     (caps,) = guarded.parts_of(SeriesCapacitor)
     assert (caps.capacitance_uf, set(caps.at_ids)) == (27.0, set(tweeters.at_ids))
+    assert [row.amount for row in evaluate(guarded).results.order if row.part_id == caps.id] == ["2"]
+    packed = apply_edits(guarded, [Edit(path=at(caps, lambda it: it.pieces), value=2)])
+    assert [row.amount for row in evaluate(packed).results.order if row.part_id == caps.id] == ["1"], "a pack of two"
     assert not [f for f in evaluate(guarded).findings if f.rule == "tweeter-unprotected" or caps.name in f.title]
     line = next(k for k in design.links_of(LineLink) if k.high_pass_hz)
     bare = apply_edits(design, [Edit(path=f"links/{line.id}/high_pass_hz", value=400.0)])

@@ -83,12 +83,15 @@ def order_list(results: Results) -> tuple[OrderRow, ...]:
 
 
 def _parts(results: Results) -> Iterator[OrderRow]:
+    in_line = Counter(piece.part.id for piece in pieces_in_line(results))
     for part in results.design.parts:
         if part.in_car:
             continue
         days, whose = part.lead_days, "the customer's own" if part.by_customer else ""
         note = ", ".join(word for word in (part.maker, f"{days} days" if days else "", whose) if word)
-        yield OrderRow("Parts", "1", part.name, note, part.price, part.stands.value, part.id, part.by_customer)
+        single = getattr(part, "pieces", None) is None  # no pack: one for every place it goes into
+        many = str(in_line[part.id]) if single and in_line[part.id] else "1"
+        yield OrderRow("Parts", many, part.name, note, part.price, part.stands.value, part.id, part.by_customer)
 
 
 def _fuses(results: Results) -> Iterator[OrderRow]:

@@ -8,9 +8,10 @@ from typing import TYPE_CHECKING
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink
 from ohmack.core.document.small_parts import CrossoverNet, LineIsolator, LoadResistor
+from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.finding import Draft, Remedy, rule, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.wording import amount, listed, trimmed
+from ohmack.core.wording import amount, listed, lowered, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -34,17 +35,21 @@ def crossover_net(results: Results) -> Iterator[Draft]:
                 Remedy("Say where", path=at(net)),
             )
             continue
+        other: dict[float, list[Speaker]] = {}  # woofers it is not made for, by what they have
         for speaker in (s for s in placed if s not in tweeters):
             driver = drives[speaker.id].driver
             ohm = getattr(driver, "impedance_ohm", None) or speaker.impedance_ohm.value
             if ohm is not None and not 1 / FAR_OHM <= ohm / net.made_for_ohm <= FAR_OHM:
-                here = f"{speaker.name.lower()} has {trimmed(ohm)} Ω"
-                yield watch(
-                    f"{net.id}/{speaker.id}",
-                    f"{net.name} is made for {trimmed(net.made_for_ohm)} Ω, {here}",
-                    "Its crossover moves by as much, and woofer and tweeter overlap or leave a gap.",
-                    Remedy("Look at the part", path=at(net)),
-                )
+                other.setdefault(ohm, []).append(speaker)
+        for ohm, speakers in other.items():
+            have = f"{'have' if len(speakers) > 1 else 'has'} {trimmed(ohm)} Ω"
+            yield watch(
+                f"{net.id}/{speakers[0].id}",
+                f"{net.name} is made for {trimmed(net.made_for_ohm)} Ω, {listed([lowered(s.name) for s in speakers])}"
+                f" {have}",
+                "Its crossover moves by as much, and woofer and tweeter overlap or leave a gap.",
+                Remedy("Look at the part", path=at(net)),
+            )
         for load in results.loads:
             given_w = load.power.value
             through = at(net) in {driven.path for driven in load.driven}
