@@ -15,7 +15,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
-from ohmack.core.document.small_parts import CrossoverNet
+from ohmack.core.document.small_parts import CrossoverNet, MountingRing, SpeakerPad
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.part_added import added
 from ohmack.demo.building import catalogue
@@ -24,6 +24,7 @@ FOUR, TWO, MONO, FIVE = "Tessel Four 70", "Tessel Two 200", "Tessel M500", "Tess
 WOOFERS, TWEETERS, NETS = "Morrowick W65 woofer, pair", "Morrowick T25 tweeter, pair", "Morrowick X3 crossover, pair"
 COAX, SLIM = "Pell & Fenn Coax 65, pair", "Pell & Fenn Coax 52 slim, pair"
 BASS, BOX = "Morrowick 10 D4", "Cooperage 28 closed"
+RING, DASH, PAD = "Hob ring 165 to 142, 12 mm, pair", "Pell & Fenn Dash 80, pair", "Morrowick tweeter pad 4 dB, pair"
 SIX, SCREEN, BLOCK = "Quillon six-way processor", "Quillon S2 screen radio", "Hob four-way fused block"
 TREES = {tree["name"]: tree for tree in catalogue()}
 SETS = [
@@ -34,6 +35,7 @@ SETS = [
     (FIVE, BASS, BOX, SCREEN),
     (FOUR, MONO, BASS, BOX, COAX),
     (FOUR, BLOCK, MONO, BASS),
+    (FOUR, COAX, RING, SLIM),
 ]
 
 
@@ -97,6 +99,22 @@ def test_what_somebody_chose_stays() -> None:
     left = apply_edits(straight, [Edit(path=at(tap, lambda it: it.from_ids), value=["ch-fl", "ch-rr"])])
     own = apply_edits(left, added(left, TREES[COAX]))
     assert [k.from_ids for k in own.links_of(TapLink)] == [("ch-fl", "ch-rr")]
+
+
+def test_a_ring_goes_under_what_it_holds_and_waits_for_it() -> None:
+    """An opening of 143 mm holds a frame of 165 and lets one of 133 fall through: plain geometry."""
+    for order in ((RING, SLIM, COAX), (SLIM, COAX, RING), (RING, COAX, SLIM)):
+        design = saloon(*order)
+        coaxial = next(part for part in design.parts if part.name == COAX)
+        ring = next(design.parts_of(MountingRing))
+        assert set(ring.at_ids) == set(getattr(coaxial, "at_ids", ())), order
+
+
+def test_a_pad_waits_for_what_it_goes_before() -> None:
+    for order in ((PAD, DASH, COAX), (DASH, COAX, PAD), (DASH, PAD, COAX)):
+        design = saloon(*order)
+        small = next(part for part in design.parts if part.name == DASH)
+        assert set(next(design.parts_of(SpeakerPad)).at_ids) == set(getattr(small, "at_ids", ())), order
 
 
 def test_a_second_crossover_parts_what_the_first_does_not() -> None:

@@ -72,7 +72,10 @@ def test_a_net_makes_one_load_of_woofer_and_tweeter_and_protects_the_tweeter() -
     assert not said(held, "tweeter-unprotected")
     assert not said(held, "crossover-net")
     other = evaluate(apply_edits(design, [Edit(path=f"parts/{net.id}/made_for_ohm", value=8.0)]))
-    assert any("is made for 8 Ω, front left door and front right door have 4 Ω" in title for title in said(other, "crossover-net"))
+    assert any(
+        "is made for 8 Ω, front left door and front right door have 4 Ω" in title
+        for title in said(other, "crossover-net")
+    )
     assert other.figures["ch-fl/load_ohm"].value == pytest.approx(4.0), "what it was made for is no load"
     three = evaluate(apply_edits(design, [Edit(path="parts/driver/impedance_ohm", value=3.0)]))
     assert three.figures["ch-fl/load_ohm"].value == pytest.approx(3.0), "a coil before the woofer passes its bass"

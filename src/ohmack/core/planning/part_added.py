@@ -11,7 +11,7 @@ from ohmack.core.document.part import Stands
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.nets import nets_anew
 from ohmack.core.planning.outputs_anew import parted_anew
-from ohmack.core.planning.placing import place_part
+from ohmack.core.planning.placing import place_part, placed_late
 from ohmack.core.planning.tapping import taps_anew
 from ohmack.core.planning.wiring import connect_everything
 
@@ -30,6 +30,8 @@ def added(design: Design, tree: dict[str, Any], *, in_car: bool = False) -> tupl
     placed = follow(design, place_part(design, {**tree, "stands": Stands.IN_THE_CAR.value} if in_car else tree))
     if not in_car:
         placed = (*placed, *nets_anew(apply_edits(design, placed)))
+        if tree["kind"] == "driver":
+            placed = (*placed, *placed_late(apply_edits(design, placed)))
     wired = connect_everything(apply_edits(design, placed))
     if not in_car:
         now = apply_edits(design, (*placed, *wired))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from ohmack.core.document import Design
@@ -15,6 +15,7 @@ from ohmack.core.document.ids import free_id, free_name
 from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Driver, FuseHolder, Subwoofer
+from ohmack.core.document.small_parts import MountingRing, SpeakerPad
 from ohmack.core.fit.built_to_space import built_to, goes_in, stated
 from ohmack.core.fit.far_ends import far_end
 from ohmack.core.fit.places import first_place
@@ -62,19 +63,48 @@ TOLD_APART = (
 )  # fmt: skip
 
 
-def _first_new(design: Design, *roles: str) -> list[str]:
-    """The places of the first new drivers of some kinds, in that order; of any new driver where none is of them."""
-    drivers = [d for d in design.parts_of(Driver) if d.at_ids]
-    ranked = sorted(drivers, key=lambda d: roles.index(d.role) if d.role in roles else len(roles))
-    return list(ranked[0].at_ids) if ranked else []
+def _of_roles(drivers: Iterable[Driver], *roles: str) -> list[Driver]:
+    """New drivers with a place, those of some kinds first, in that order."""
+    placed = [driver for driver in drivers if driver.at_ids]
+    return sorted(placed, key=lambda driver: roles.index(driver.role) if driver.role in roles else len(roles))
 
 
-PLACED: dict[str, Callable[[Design], list[str]]] = {  # where a part of a kind goes, if nobody says
-    "subwoofer": _own_sub_place,
-    "crossover net": woofers_and_tweeters,
-    "speaker pad": lambda design: _first_new(design, "tweeter"),
-    "mounting ring": lambda design: _first_new(design, "coaxial", "woofer", "full range"),
+def _before(design: Design, tree: dict[str, Any]) -> list[str]:
+    """The places a pad goes before: those of new tweeters, else of the smaller ones."""
+    found = _of_roles(design.parts_of(Driver), "tweeter", "full range")
+    return list(found[0].at_ids) if found else []
+
+
+def _under(design: Design, tree: dict[str, Any]) -> list[str]:
+    """The places a ring goes under: those of new speakers that go through its opening and do not fall through."""
+    taken = {name for ring in design.parts_of(MountingRing) for name in ring.at_ids}
+    free = [d for d in design.parts_of(Driver) if taken.isdisjoint(d.at_ids)]
+    found = _of_roles([d for d in free if _holds(tree, d)], "coaxial", "woofer", "full range")
+    return list(found[0].at_ids) if found else []
+
+
+def _holds(ring: dict[str, Any], driver: Driver) -> bool:
+    """Whether a speaker goes through the opening of a ring and does not fall through it."""
+    opening_mm = float(ring["opening_mm"])
+    return driver.cut_out_mm <= opening_mm < driver.frame_mm
+
+
+PLACED: dict[str, Callable[[Design, dict[str, Any]], list[str]]] = {  # where a part of a kind goes, if nobody says
+    "subwoofer": lambda design, tree: _own_sub_place(design),
+    "crossover net": lambda design, tree: woofers_and_tweeters(design),
+    "speaker pad": _before,
+    "mounting ring": _under,
 }
+
+
+def placed_late(design: Design) -> tuple[Edit, ...]:
+    """Edits that put new pads and rings that are nowhere yet where they go, once there are speakers they go with."""
+    edits = []
+    for part in design.parts:
+        if isinstance(part, SpeakerPad | MountingRing) and not part.in_car and not part.at_ids:
+            places = PLACED[part.kind](design, part.model_dump(mode="json"))[: part.pieces]
+            edits += [Edit(path=at(part, lambda it: it.at_ids), value=places)] if places else []
+    return tuple(edits)
 
 
 UNDER_SEAT_M = 0.12  # what goes under a front seat, common practice
@@ -134,7 +164,7 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
         spots, made = speaker_spots(design, tree)
         tree, edits = {**tree, "at_ids": spots[: tree.get("pieces")]}, [*made]
     elif tree["kind"] in PLACED and not tree.get("at_ids"):
-        spots = PLACED[tree["kind"]](design)
+        spots = PLACED[tree["kind"]](design, tree)
         most = tree.get("pieces") if tree["kind"] != "crossover net" else None  # one of them parts two speakers
         tree = {**tree, "at_ids": spots[:most]}
     edits.append(
