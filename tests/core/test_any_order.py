@@ -18,6 +18,7 @@ from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
 from ohmack.core.document.small_parts import CrossoverNet, MountingRing, SpeakerPad
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.part_added import added
+from ohmack.core.planning.remedies import edits_of
 from ohmack.demo.building import catalogue
 
 FOUR, TWO, MONO, FIVE = "Tessel Four 70", "Tessel Two 200", "Tessel M500", "Tessel Five 75+350"
@@ -123,3 +124,17 @@ def test_a_second_crossover_parts_what_the_first_does_not() -> None:
     one, two = both.parts_of(CrossoverNet)
     assert set(one.at_ids) == {"spk-fl", "spk-fr", "pillar-left", "pillar-right"}
     assert not set(two.at_ids) & set(one.at_ids)
+
+
+def test_a_converter_beside_a_new_radio_with_lines_could_stay_out() -> None:
+    """Straight from its own line outputs: one part, one feed and one ground less, common practice."""
+    converter = "Sprig LC2 active"
+    for names in ((converter, MONO, BASS, BOX, SCREEN), (MONO, BASS, converter, BOX, SCREEN)):
+        design = saloon(*names)
+        (found,) = [f for f in evaluate(design).findings if f.rule == "lines-idle"]
+        assert found.title == f"{converter} could stay out: {SCREEN} has 3 line pairs"
+        after = apply_edits(design, edits_of(design, found.remedy))
+        assert laid(after) == laid(saloon(MONO, BASS, BOX, SCREEN)), "as if it had never been there"
+    screen = next(part for part in design.parts if part.name == SCREEN)
+    none = apply_edits(design, [Edit(path=f"parts/{screen.id}/line_pairs", value=0)])
+    assert not [f for f in evaluate(none).findings if f.rule == "lines-idle"]

@@ -78,19 +78,27 @@ def line_pairs(results: Results) -> Iterator[Draft]:
 def lines_idle(results: Results) -> Iterator[Draft]:
     """A converter is on the speaker outputs of a radio whose line outputs would do without it."""
     design = results.design
-    radio = design.vehicle.radio
-    if not plays_from_lines(design) or any(design.parts_of(HeadUnit)):
+    unit = next(design.parts_of(HeadUnit), None)
+    radio, pairs = (unit, unit.line_pairs if unit.line_v else 0) if unit is not None else _own_lines(design)
+    if not pairs:
         return
-    outputs = {channel.id for channel in radio.channels}
+    outputs = {channel.id for channel in design.vehicle.radio.channels}
     for tap in design.links_of(TapLink):
         part = design.part(tap.to_id)
+        fed = next((line.to_id for line in design.links_of(LineLink) if line.from_id == tap.to_id), "")
         if isinstance(part, Converter) and part.kind != "processor" and not outputs.isdisjoint(tap.from_ids):
             yield note(
                 part.id,
-                f"{part.name} could stay out: {radio.name} has {count(radio.line_pairs.value or 0, 'line pair')}",
+                f"{part.name} could stay out: {radio.name} has {count(pairs, 'line pair')}",
                 "A line pair goes straight into the amplifier: one part, one feed, one ground and one stage less.",
-                None if part.in_car else Remedy("Take it out", (Edit(op="remove", path=at(part)),)),
+                None if part.in_car else Remedy("Take it out", (Edit(op="remove", path=at(part)),), connect=fed),
             )
+
+
+def _own_lines(design: Design) -> tuple[Radio, int]:
+    """The radio that is there, and how many line pairs it plays from; none where it plays from its speaker outputs."""
+    radio = design.vehicle.radio
+    return radio, (radio.line_pairs.value or 0) if plays_from_lines(design) else 0
 
 
 def _another_pair(line: LineLink, has: int, taken: set[int]) -> Remedy:
