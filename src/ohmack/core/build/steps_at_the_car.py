@@ -183,7 +183,7 @@ def lay(book: StepBook) -> None:
         if run is None or isinstance(link, GroundLink) or plays_over_the_loom(book.design, link):
             continue
         if link.id in bundles:
-            _lay_bundle(book, bundles[link.id], sizes[link.id])
+            _lay_bundle(book, *bundles[link.id], sizes[link.id])
             continue
         size = sizes.get(link.id) or "Cable"
         what = f"{'Screened cable' if size == SCREENED else size} from {run.start_name} to {run.end_name}"
@@ -211,22 +211,23 @@ def lay(book: StepBook) -> None:
         _lay(book, feed.part.id, what, "lay-thick", feed.length.value, where, ways)
 
 
-def _bundles(book: StepBook, sizes: Mapping[str, str]) -> dict[str, list[Run]]:
-    """The leads of one size from a part to one plug of the loom, which are laid in one go, by the link of each."""
+def _bundles(book: StepBook, sizes: Mapping[str, str]) -> dict[str, tuple[str, list[Run]]]:
+    """The leads of one size from a part to one plug of the loom, which are laid in one go: (plug, all of them), by the
+    link of each.
+    """
     found: dict[tuple[str, str, str], list[Run]] = {}
     for link in (link for link in book.links if isinstance(link, SpeakerLink)):
         source, run = over_loom_from(book.design, link), book.results.runs.get(link.id)
         if source is not None and run is not None and link.id in sizes:
-            found.setdefault((link.from_id, source.id, sizes[link.id]), []).append(run)
-    return {run.link.id: runs for runs in found.values() if len(runs) > 1 for run in runs}
+            found.setdefault((link.from_id, f"{source.name}'s plug", sizes[link.id]), []).append(run)
+    return {run.link.id: (plug, runs) for (_, plug, _), runs in found.items() if len(runs) > 1 for run in runs}
 
 
-def _lay_bundle(book: StepBook, runs: list[Run], size: str) -> None:
+def _lay_bundle(book: StepBook, plug: str, runs: list[Run], size: str) -> None:
     """File that leads to one plug are laid together, once."""
     first, name = runs[0], f"lay-{runs[0].link.id}"
     if name in book.steps:
         return
-    plug = first.end_name.split(", ")[0]
     pairs = "; ".join(run.end_name.removeprefix(f"{plug}, ").removesuffix(" pair") for run in runs)
     what = f"{len(runs)} × {size} from {first.start_name} to {plug}: {pairs}"
     lengths = [run.length.value for run in runs if run.length.value is not None]
