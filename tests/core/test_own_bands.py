@@ -125,6 +125,12 @@ def test_a_subwoofer_beside_the_cars_own_is_no_midrange_of_it() -> None:
     subs = {entry.link.to_id: entry for entry in evaluate(design).results.crossovers if entry.sub and entry.link}
     assert len(subs) == 2
     assert all(entry.low_pass is not None and entry.low_pass.value == 80.0 for entry in subs.values())
+    (found,) = said(design, "bass-beside-own")
+    assert found.title == "Factory subwoofer plays beside Morrowick 10 D4"
+    alone = apply_edits(design, edits_of(design, found.remedy))
+    assert not said(alone, "bass-beside-own")
+    assert [e.link.to_id for e in evaluate(alone).results.crossovers if e.sub and e.link] == ["sub"]
+    assert not said(driven(car(**{"boot-sub": OWN})), "bass-beside-own"), "it is the only one"
     amplifier = next(design.parts_of(Amplifier))
     for tree in (tree for tree in TREES.values() if tree["kind"] == "amplifier"):
         after = apply_edits(design, taking(design, tree, amplifier.id))

@@ -876,6 +876,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             ),
         ],
     ),
+    "bass-beside-own": (
+        Severity.NOTE,
+        [
+            put(f"{V}/radio/channels/ch-rr/place", "subwoofer"),
+            *amp(channel_count=2),
+            add("links", {"id": "own", "kind": "speaker", "from_id": "amp", "to_id": "spk-rr", "channel": 2}),
+        ],
+    ),
     "runs-side-by-side": (
         Severity.NOTE,
         [
