@@ -10,6 +10,7 @@ from ohmack.core.physics.geometry import Point
 
 APART_PX = 7.0
 WIDEST_PX = 28.0  # of a bundle: more cables lie closer
+FEW = 5  # lanes beside the first
 SAME_M = 0.03  # two pieces so near to each other lie on one another
 LEAST_M = 0.15  # and for so long
 
@@ -27,8 +28,12 @@ def _free(taken: set[int]) -> int:
     return next(lane for lane in range(len(taken) + 1) if lane not in taken)
 
 
-def _beside(lane: int) -> int:
-    """How many cables a lane lies beside the first one, on either side in turn."""
+def _beside(lane: int, most: int) -> int:
+    """How many cables a lane lies beside the first one: a few on one side, which leaves room for a label on the other,
+    a ribbon of many on either side in turn.
+    """
+    if most <= FEW:
+        return lane
     return (lane + 1) // 2 if lane % 2 else -lane // 2
 
 
@@ -56,7 +61,7 @@ def shifts_px(runs: Iterable[Run]) -> dict[str, Point]:
     most = max((lane for _, *both in lanes for lane in both), default=0)
     apart_px = min(APART_PX, WIDEST_PX / max(most, 1))
     return {
-        run.link.id: (apart_px * _beside(right), apart_px * _beside(down))
+        run.link.id: (apart_px * _beside(right, most), apart_px * _beside(down, most))
         for run, right, down in lanes
         if right or down
     }
