@@ -8,6 +8,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import FeedLink
+from ohmack.core.document.parts import Subwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
@@ -125,3 +126,18 @@ def test_two_parts_share_the_12_v_side_there_is(there: str) -> None:
     assert len(behind) == 1
     assert behind == ([there] if there else ["dcdc-out"])
     assert {link.from_id for link in after.links_of(FeedLink) if link.to_id in ("one", "two")} == set(behind)
+
+
+def test_equal_drivers_of_one_box_are_asked_about_once() -> None:
+    """Two of a model go into one opening or none; one whose papers say more is another matter."""
+    two = demo_design(next(n for n, job in enumerate(demo_jobs()) if job.title == "Voices from the windscreen"))
+    first, second = two.parts_of(Subwoofer)
+    assert first.name == second.name
+
+    def asked(design: Design) -> list[str]:
+        return [f.about for f in evaluate(design).findings if f.rule == "box-unheld"]
+
+    assert asked(two) == [first.id]
+    known = [Edit(path=f"parts/{second.id}/{field}", value=200.0) for field in ("cut_out_mm", "mounting_depth_mm")]
+    unknown = [Edit(path=f"parts/{first.id}/{field}", value=None) for field in ("cut_out_mm", "mounting_depth_mm")]
+    assert asked(apply_edits(two, known + unknown)) == [first.id, second.id]

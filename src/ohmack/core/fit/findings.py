@@ -209,6 +209,7 @@ def box_unheld(results: Results) -> Iterator[Draft]:
     for box, subs in boxed(results.design):
         if box.boards.thickness_mm is not None or box.in_car:
             continue
+        said: set[tuple[str, ...]] = set()  # equal drivers of one box are said once
         for sub in subs:
             lacks = [
                 (words, path)
@@ -220,7 +221,9 @@ def box_unheld(results: Results) -> Iterator[Draft]:
                 )
                 if have is None
             ]
-            if lacks:
+            key = (sub.name, *(words for words, _ in lacks))
+            if lacks and key not in said:
+                said.add(key)
                 yield note(
                     sub.id,
                     f"Whether {sub.name} goes into {box.name} was not judged",
