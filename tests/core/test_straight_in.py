@@ -47,9 +47,9 @@ def lacking(design: Design) -> list[tuple[str, str]]:
 
 def test_straight_from_the_radio_by_what_it_drives() -> None:
     """Before speakers are picked all four pairs, after it those of their end; whichever comes first nothing lacks."""
-    assert taps(car(FOUR, DOORS)) == {"amp": ("ch-fl", "ch-fr", "ch-rl", "ch-rr")}
+    assert taps(car(FOUR)) == {"amp": ("ch-fl", "ch-fr", "ch-rl", "ch-rr")}
     design = car(DOORS, FOUR)
-    assert taps(design) == {"amp": ("ch-fl", "ch-fr")}
+    assert taps(design) == taps(car(FOUR, DOORS)) == {"amp": ("ch-fl", "ch-fr")}
     assert not lacking(design)
     (signal,) = evaluate(design).results.signals
     assert signal.way.line is None
@@ -191,6 +191,9 @@ def test_each_end_of_the_car_hears_its_own_pairs() -> None:
         for n in (4, 8)
     )
     small, wide = (apply_edits(design, added(design, doors)) for design in (small, wide))
+    assert {len(taps(design)["amp"]) for design in (small, wide)} == {2}, "only the front is played"
+    both = ["ch-fl", "ch-fr", "ch-rl", "ch-rr"]
+    wide = apply_edits(wide, [Edit(path="links/tap-amp/from_ids", value=both)])
     whole = {"amp-ch-fl", "amp-ch-fr", "high-left", "high-right", "amp-ch-rl", "amp-ch-rr"}
     there = apply_edits(wide, remedy(wide, "speaker-level-input").edits)
     assert set(taps(there)["amp"]) == whole
