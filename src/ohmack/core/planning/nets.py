@@ -11,9 +11,8 @@ from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver
 from ohmack.core.document.small_parts import CrossoverNet
 from ohmack.core.loads.corners import corner_of
+from ohmack.core.loads.crossover_nets import MOST_PLACES
 from ohmack.core.loads.driven import tweeter_at
-
-MOST_PLACES = 8  # of one net part: four corners of two
 
 
 def woofers_and_tweeters(design: Design, own: CrossoverNet | None = None) -> list[str]:
