@@ -14,10 +14,10 @@ from core.test_three_ways import saloon
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
-from ohmack.core.document.small_parts import CrossoverNet, MountingRing, SpeakerPad
+from ohmack.core.document.links import LineLink, RemoteLink, SpeakerLink, TapLink
+from ohmack.core.document.small_parts import CrossoverNet, LineIsolator, MountingRing, SpeakerPad
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.planning.part_added import added
+from ohmack.core.planning.part_added import added, said_of
 from ohmack.core.planning.remedies import edits_of
 from ohmack.demo.building import catalogue
 
@@ -25,6 +25,13 @@ FOUR, TWO, MONO, FIVE = "Tessel Four 70", "Tessel Two 200", "Tessel M500", "Tess
 WOOFERS, TWEETERS, NETS = "Morrowick W65 woofer, pair", "Morrowick T25 tweeter, pair", "Morrowick X3 crossover, pair"
 COAX, SLIM = "Pell & Fenn Coax 65, pair", "Pell & Fenn Coax 52 slim, pair"
 BASS, BOX = "Morrowick 10 D4", "Cooperage 28 closed"
+SECOND_BASS, STRONG, ONE, PLUG_IN = (
+    "Morrowick 12 D2",
+    "Tessel M1200",
+    "Pell & Fenn Dash 80, one",
+    "Tessel P5 plug-in amplifier",
+)
+CONVERTER, RELAY, ISOLATOR = "Sprig LC2 active", "Hob relay 30 A with socket", "Sprig line isolator"
 RING, DASH, PAD = "Hob ring 165 to 142, 12 mm, pair", "Pell & Fenn Dash 80, pair", "Morrowick tweeter pad 4 dB, pair"
 SIX, SCREEN, BLOCK = "Quillon six-way processor", "Quillon S2 screen radio", "Hob four-way fused block"
 TREES = {tree["name"]: tree for tree in catalogue()}
@@ -37,6 +44,16 @@ SETS = [
     (FOUR, MONO, BASS, BOX, COAX),
     (FOUR, BLOCK, MONO, BASS),
     (FOUR, COAX, RING, SLIM),
+    (MONO, STRONG, BASS, SECOND_BASS),
+    (TWO, WOOFERS, TWEETERS, CONVERTER),
+    (TWO, COAX, ONE, MONO),
+    (FIVE, DASH, TWEETERS, FOUR),
+    (TWO, SLIM, SECOND_BASS, BLOCK),
+    (SCREEN, FOUR, COAX, SIX),
+    (RELAY, MONO, BASS, SCREEN),
+    (ISOLATOR, SCREEN, FOUR, COAX),
+    (PLUG_IN, TWEETERS, BASS),
+    (PAD, WOOFERS, TWEETERS, MONO),
 ]
 
 
@@ -45,13 +62,15 @@ def laid(design: Design) -> frozenset[Any]:
     names = {part.id: part.name for part in design.parts}
     shared: dict[tuple[str, int], set[str]] = {}
     for link in design.links_of(SpeakerLink):
-        shared.setdefault((names[link.from_id], link.channel), set()).add(link.to_id)
+        shared.setdefault((names[link.from_id], link.channel), set()).add(names.get(link.to_id, link.to_id))
     found: set[Any] = {("channel", name, frozenset(places)) for (name, _), places in shared.items()}
     for link in design.links:
-        if link.kind in ("power", "ground", "feed", "tap", "line"):
+        if link.kind in ("power", "ground", "feed", "tap", "line", "remote"):
             ends = link.from_ids if isinstance(link, TapLink) else (link.from_id,)
             pair = (link.pair, link.high_pass_hz, link.low_pass_hz) if isinstance(link, LineLink) else None
             found.add((link.kind, frozenset(names.get(n, n) for n in ends), names.get(link.to_id, link.to_id), pair))
+    found |= {("relay", names.get(link.to_id), link.relay) for link in design.links_of(RemoteLink)}
+    found |= {("in line", part.name, bool(part.in_line_id)) for part in design.parts_of(LineIsolator)}
     at_places = ((part.name, frozenset(getattr(part, "at_ids", ()))) for part in design.parts)
     return frozenset(found | set(at_places))
 
@@ -100,6 +119,39 @@ def test_what_somebody_chose_stays() -> None:
     left = apply_edits(straight, [Edit(path=at(tap, lambda it: it.from_ids), value=["ch-fl", "ch-rr"])])
     own = apply_edits(left, added(left, TREES[COAX]))
     assert [k.from_ids for k in own.links_of(TapLink)] == [("ch-fl", "ch-rr")]
+
+
+def test_the_stronger_amplifier_drives_the_stronger_subwoofer() -> None:
+    """Power to what takes it: common practice, no source. What somebody hung elsewhere stays there."""
+    both = saloon(MONO, STRONG, BASS, SECOND_BASS)
+    names = {part.id: part.name for part in both.parts}
+    driven = {names[link.to_id]: names[link.from_id] for link in both.links_of(SpeakerLink)}
+    assert driven == {SECOND_BASS: STRONG, BASS: MONO}
+    waiting = saloon(MONO, SECOND_BASS, BASS)
+    edits = added(waiting, TREES[STRONG])
+    assert said_of(waiting, STRONG, edits) == f"{STRONG} added; {SECOND_BASS} on another amplifier now"
+    first = saloon(MONO, BASS, SECOND_BASS)
+    (own,) = [link for link in first.links_of(SpeakerLink) if names[link.to_id] == SECOND_BASS]
+    chosen = apply_edits(first, [Edit(op="remove", path=at(own))])
+    more = apply_edits(chosen, added(chosen, TREES[STRONG]))
+    monos = {link.to_id: link.from_id for link in more.links_of(SpeakerLink)}
+    assert monos == {"sub": "amp", "sub-2": "amp-2"}, "the one on its amplifier stays, the other takes the new one"
+
+
+def test_a_processor_goes_between_a_radio_and_what_it_fed() -> None:
+    design = saloon(SCREEN, FOUR, COAX, MONO, BASS, SIX)
+    names = {part.id: part.name for part in design.parts}
+    lines = {(names[link.from_id], names[link.to_id]) for link in design.links_of(LineLink)}
+    assert lines == {(SCREEN, SIX), (SIX, FOUR), (SIX, MONO)}
+
+
+def test_a_plug_in_amplifier_plays_both_of_a_pair_alike() -> None:
+    for order in permutations((PLUG_IN, TWEETERS, BASS)):
+        design = saloon(*order)
+        channels = {link.to_id: link.channel for link in design.links_of(SpeakerLink)}
+        assert channels["pillar-left"] == channels["spk-fl"], order
+        assert channels["pillar-right"] == channels["spk-fr"], order
+        assert len({channels["sub"], channels["spk-fl"], channels["spk-fr"]}) == 3, order
 
 
 def test_a_ring_goes_under_what_it_holds_and_waits_for_it() -> None:

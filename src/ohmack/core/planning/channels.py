@@ -12,8 +12,9 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import Driver, Subwoofer
-from ohmack.core.loads.corners import joined_in_corners
-from ohmack.core.loads.driven import driver_coil, new_driver, sub_coils
+from ohmack.core.loads.corners import corner_of, joined_in_corners
+from ohmack.core.loads.driven import driver_coil, new_driver, sub_coils, tweeter_at
+from ohmack.core.loads.parted import midrange_at
 from ohmack.core.loads.wiring_judge import OnChannel, best_wiring
 from ohmack.core.loads.wirings import output_rows
 from ohmack.core.planning.nets import parted_with
@@ -40,8 +41,22 @@ def _positions(design: Design, amplifier: Amplifier, factory: bool) -> list[list
         heard = [s for s in design.vehicle.speakers if not s.left_silent]
         groups = [[s.id for s in heard if s.channel_id == c] for c in channels]
     else:
-        groups = [[name] for part in design.parts_of(Driver) for name in part.at_ids]
+        names = [name for part in design.parts_of(Driver) for name in part.at_ids]
+        groups = [[name] for name in sorted(names, key=lambda name: _rank(design, name))]
     return [[name for name in group if name not in driven] for group in groups if set(group) - driven]
+
+
+def _rank(design: Design, name: str) -> int:
+    """Whose turn it is where channels are short: the front from its woofers up, the rear, the centre."""
+    corner = corner_of(design, name)
+    if corner.axle != "front":
+        return 3 if corner.axle == "rear" else 4
+    return 2 if tweeter_at(design, name) else int(midrange_at(design, name))
+
+
+def strongest_first(design: Design) -> list[Amplifier]:
+    """The amplifiers in the order in which they take what waits: the strongest output for a subwoofer first."""
+    return sorted(design.parts_of(Amplifier), key=lambda one: -_sub_output_w(one, design))
 
 
 def _for_a_sub(amplifier: Amplifier, free: list[int]) -> list[int]:
@@ -114,7 +129,8 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
     """
     free = _free(amplifier, design)
     driven = {link.to_id for link in design.links_of(SpeakerLink)}
-    subs = [s.id for s in design.parts_of(Subwoofer) if s.id not in driven]
+    waiting = [s for s in design.parts_of(Subwoofer) if s.id not in driven]
+    subs = [s.id for s in sorted(waiting, key=lambda sub: -sub.power_rms_w)]
     trees: list[Tree] = []
 
     def put(name: str, channel: int, bridged: bool = False) -> None:
@@ -147,7 +163,7 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
     if not amplifier.plugs_in and not factory and _room_elsewhere(design, amplifier, len(groups)):
         groups = []
     for group in groups:
-        channel = _through_a_net(design, amplifier, trees, group[0])
+        channel = _through_a_net(design, amplifier, trees, group[0]) or _on_its_pair(design, amplifier, group[0])
         if channel is None:
             channel = free.pop(0) if free else _shared_by(design, amplifier, trees, group)
         if channel is None:
@@ -171,6 +187,15 @@ def _through_a_net(design: Design, amplifier: Amplifier, trees: list[Tree], name
     laid = [k for k in design.links_of(SpeakerLink) if k.from_id == amplifier.id and not k.bridged]
     found = [k.channel for k in laid if k.to_id in others]
     return next(iter(found or [tree["channel"] for tree in trees if tree["to_id"] in others]), None)
+
+
+def _on_its_pair(design: Design, amplifier: Amplifier, name: str) -> int | None:
+    """The channel of an amplifier in the works' place that plays the pair a speaker hangs on; None where none does."""
+    if not amplifier.plugs_in:
+        return None
+    pairs = {speaker.id: speaker.channel_id for speaker in design.vehicle.speakers}
+    laid = [k for k in design.links_of(SpeakerLink) if k.from_id == amplifier.id]
+    return next((k.channel for k in laid if pairs.get(name) and pairs.get(k.to_id) == pairs[name]), None)
 
 
 def _shared_by(design: Design, amplifier: Amplifier, trees: list[Tree], group: list[str]) -> int | None:

@@ -8,12 +8,15 @@ from typing import Any
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.part import Stands
+from ohmack.core.planning.dealing import dealt_anew, plays_elsewhere
 from ohmack.core.planning.laying import follow
+from ohmack.core.planning.lines_anew import pairs_anew
 from ohmack.core.planning.nets import nets_anew
-from ohmack.core.planning.outputs_anew import parted_anew
-from ohmack.core.planning.placing import place_part, placed_late
+from ohmack.core.planning.placing import place_part, placed_late, put_in_line
+from ohmack.core.planning.switching_on import leads_anew
 from ohmack.core.planning.tapping import taps_anew
 from ohmack.core.planning.wiring import connect_everything
+from ohmack.core.wording import listed
 
 
 def added(design: Design, tree: dict[str, Any], *, in_car: bool = False) -> tuple[Edit, ...]:
@@ -31,12 +34,21 @@ def added(design: Design, tree: dict[str, Any], *, in_car: bool = False) -> tupl
     if not in_car:
         placed = (*placed, *nets_anew(apply_edits(design, placed)))
         if tree["kind"] == "driver":
-            placed = (*placed, *placed_late(apply_edits(design, placed)))
+            placed = (*placed, *placed_late(design, apply_edits(design, placed)))
     wired = connect_everything(apply_edits(design, placed))
     if not in_car:
         now = apply_edits(design, (*placed, *wired))
-        return (*placed, *wired, *parted_anew(design, now), *taps_anew(design, now))
+        dealt = dealt_anew(design, now)
+        now = apply_edits(now, dealt)
+        anew = (*pairs_anew(design, now), *taps_anew(design, now), *leads_anew(design, now))
+        return (*placed, *wired, *dealt, *anew, *put_in_line(apply_edits(now, anew)))
     return (*placed, *lying_there(design, wired))
+
+
+def said_of(design: Design, name: str, edits: Sequence[Edit]) -> str:
+    """What adding a part did, in a few words: that it is there, and what plays from another amplifier now."""
+    moved = plays_elsewhere(design, apply_edits(design, edits))
+    return f"{name} added; {listed(moved)} on another amplifier now" if moved else f"{name} added"
 
 
 def lying_there(design: Design, wires: Sequence[Edit]) -> tuple[Edit, ...]:

@@ -26,7 +26,8 @@ from ohmack.core.factory.strategies import Candidate
 from ohmack.core.figures.finding import BESIDE, Finding, Severity
 from ohmack.core.fit.runs import Run
 from ohmack.core.planning.laying import follow
-from ohmack.core.planning.outputs_anew import layout, lines_anew, outputs_anew
+from ohmack.core.planning.lines_anew import lines_anew
+from ohmack.core.planning.outputs_anew import layout, outputs_anew
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.placing import built_for, place_part
 from ohmack.core.planning.role_parts import choose_part

@@ -15,7 +15,7 @@ from ohmack.core.document.ids import free_id, free_name
 from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Driver, FuseHolder, Subwoofer
-from ohmack.core.document.small_parts import MountingRing, SpeakerPad
+from ohmack.core.document.small_parts import LineIsolator, MountingRing, SpeakerPad
 from ohmack.core.fit.built_to_space import built_to, goes_in, stated
 from ohmack.core.fit.far_ends import far_end
 from ohmack.core.fit.places import first_place
@@ -97,14 +97,39 @@ PLACED: dict[str, Callable[[Design, dict[str, Any]], list[str]]] = {  # where a 
 }
 
 
-def placed_late(design: Design) -> tuple[Edit, ...]:
-    """Edits that put new pads and rings that are nowhere yet where they go, once there are speakers they go with."""
+def placed_late(before: Design, after: Design) -> tuple[Edit, ...]:
+    """Edits that put new pads and rings where they go, once there are speakers they go with, or go with better.
+
+    Parameters:
+        before: the design before some speakers were added.
+        after: the design with them.
+
+    Returns:
+        the edits; none for one that somebody put elsewhere.
+    """
     edits = []
-    for part in design.parts:
-        if isinstance(part, SpeakerPad | MountingRing) and not part.in_car and not part.at_ids:
-            places = PLACED[part.kind](design, part.model_dump(mode="json"))[: part.pieces]
-            edits += [Edit(path=at(part, lambda it: it.at_ids), value=places)] if places else []
+    for part in after.parts:
+        if not isinstance(part, SpeakerPad | MountingRing) or part.in_car:
+            continue
+        tree = part.model_dump(mode="json", exclude={"at_ids"})
+        was, now = (PLACED[part.kind](design, tree)[: part.pieces] for design in (before, after))
+        ours = not part.at_ids or (isinstance(part, SpeakerPad) and list(part.at_ids) == was)
+        if ours and now and now != list(part.at_ids):
+            edits.append(Edit(path=at(part, lambda it: it.at_ids), value=now))
     return tuple(edits)
+
+
+def put_in_line(design: Design) -> tuple[Edit, ...]:
+    """Edits that put new line isolators which are in no line yet each into the first one that has none."""
+    idle = (part for part in design.new_parts_of(LineIsolator) if part.in_line_id is None)
+    found = zip(idle, _lines_without(design), strict=False)
+    return tuple(Edit(path=at(part, lambda it: it.in_line_id), value=name) for part, name in found)
+
+
+def _lines_without(design: Design) -> list[str]:
+    """The lines no isolator is in."""
+    taken = {part.in_line_id for part in design.parts_of(LineIsolator)}
+    return [line.id for line in design.links_of(LineLink) if line.id not in taken]
 
 
 UNDER_SEAT_M = 0.12  # what goes under a front seat, common practice
@@ -155,7 +180,7 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
     there = there or far_end(design.vehicle, tree.get("category", ""))
     position = free_place(design, tree, wanted) if there is None else there.model_dump()
     if tree["kind"] == "line isolator" and not tree.get("in_line_id"):
-        tree = {**tree, "in_line_id": next((line.id for line in design.links_of(LineLink)), None)}
+        tree = {**tree, "in_line_id": next(iter(_lines_without(design)), None)}
     tree = built_for(design, tree)
     if tree["kind"] in TOLD_APART:
         tree = {**tree, "name": free_name(tree["name"], [part.name for part in design.parts])}

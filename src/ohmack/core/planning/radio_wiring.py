@@ -15,7 +15,7 @@ from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.harness import CavityUse
 from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import FeedLink, LineLink, RemoteLink, TapLink
-from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed, FeedRole
 from ohmack.core.errors import UnknownName
 from ohmack.core.harness.lead_ends import ended_at, sources_for
@@ -80,8 +80,8 @@ def own_lead(design: Design) -> Iterator[Edit]:
 
 
 def own_lines(design: Design) -> Iterator[Edit]:
-    """A new radio with line outputs takes powered subwoofers and amplifiers over from the speaker pairs of the one that
-    goes.
+    """A new radio with line outputs takes powered subwoofers, amplifiers and processors over from the speaker pairs of
+    the one that goes.
     """
     unit = next((u for u in design.parts_of(HeadUnit) if u.line_pairs and u.line_v), None)
     if unit is None or any(line.from_id == unit.id for line in design.links_of(LineLink)):
@@ -89,6 +89,8 @@ def own_lines(design: Design) -> Iterator[Edit]:
     old = {channel.id for channel in design.vehicle.radio.channels}
     played = {sub.id for sub in design.parts_of(PoweredSubwoofer) if sub.takes_line}
     played |= {amplifier.id for amplifier in design.parts_of(Amplifier) if not amplifier.plugs_in}
+    set_to = {line.from_id for line in design.links_of(LineLink) if line.input_ids}  # by pairs, each chosen
+    played |= {one.id for one in design.parts_of(Converter) if one.kind == "processor"} - set_to
     for tap in design.links_of(TapLink):
         if tap.to_id in played and set(tap.from_ids) <= old and not tap.by_hand:
             yield Edit(op="remove", path=at(tap))

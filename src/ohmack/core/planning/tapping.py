@@ -151,7 +151,9 @@ def taps_anew(before: Design, after: Design) -> tuple[Edit, ...]:
     chosen = {line.from_id for line in after.links_of(LineLink) if line.input_ids}
     for tap in after.links_of(TapLink):
         was, now = _suits(before, tap.to_id), _suits(after, tap.to_id)
-        ours = was is not None and set(was) == set(tap.from_ids) and not tap.in_car and tap.to_id not in chosen
+        new = before.part(tap.to_id) is None
+        ours = new or (was is not None and set(was) == set(tap.from_ids))
+        ours = ours and not tap.in_car and tap.to_id not in chosen
         if ours and now is not None and set(now) != set(tap.from_ids):
             edits.append(Edit(path=at(tap, lambda it: it.from_ids), value=now))
     return tuple(edits)

@@ -27,7 +27,6 @@ from ohmack.core.document.links import (
 )
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import (
-    Accessory,
     ChargingRelay,
     Converter,
     DistributionBlock,
@@ -36,16 +35,16 @@ from ohmack.core.document.parts import (
     StiffeningCapacitor,
     Subwoofer,
 )
-from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
+from ohmack.core.document.vehicle import Feed, FeedRole
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.blocks import block_with_room, onto_the_converter, source_of_12_v, wire_in
-from ohmack.core.planning.channels import handed_over, speaker_links
+from ohmack.core.planning.channels import handed_over, speaker_links, strongest_first
 from ohmack.core.planning.laying import laid
 from ohmack.core.planning.lines import line_links, radio_with_lines, remapped, source_of_lines
 from ohmack.core.planning.radio_wiring import connect_radio, fuse_at, on_feed, own_lead, own_lines
 from ohmack.core.planning.routing import floor_of
+from ohmack.core.planning.switching_on import lead_to, switch_of
 from ohmack.core.planning.tapping import amplifiers_tap, best_channels, converters_tap, is_tapped, tap_from, tapped_anew
-from ohmack.core.signal.switch_on import PREFERENCE
 from ohmack.core.supply.feed_taps import feed_refuses
 from ohmack.core.supply.holders import free_holder
 
@@ -102,7 +101,7 @@ def _lacking(design: Design, part_id: str, factory: bool, own: bool = False) -> 
                 if speakers and line_from is not None:  # else a pair somebody chose stays as it is
                     mapped = remapped(design, amplifier, line_from, speakers)
                 edits.extend(mapped)
-                _connect_amplifier(apply_edits(design, mapped), amplifier, converters, speakers, add)
+                _connect_amplifier(apply_edits(design, mapped), amplifier, speakers, add)
     for relay in design.parts_of(ChargingRelay):
         if relay.id == part_id:
             edits.extend(_connect_relay(design, relay, add))
@@ -124,22 +123,25 @@ def _lacking(design: Design, part_id: str, factory: bool, own: bool = False) -> 
 
 
 def _through(design: Design, converter_id: str, amplifiers: list[Amplifier]) -> tuple[Edit, ...]:
-    """The pickups of amplifiers taken out, which a converter that feeds nothing yet is to do for."""
+    """The pickups of amplifiers taken out, which a converter that feeds nothing yet is to do for; and the lines they
+    have from a radio, where it is a processor.
+    """
     if any(line.from_id == converter_id for line in design.links_of(LineLink)):
         return ()
-    tapped = {amplifier.id for amplifier in amplifiers if not amplifier.plugs_in}
-    taps = (tap for tap in design.links_of(TapLink) if tap.to_id in tapped and not tap.in_car and not tap.by_hand)
-    return tuple(Edit(op="remove", path=at(tap)) for tap in taps)
+    fed = {amplifier.id for amplifier in amplifiers if not amplifier.plugs_in}
+    out: list[TapLink | LineLink] = [k for k in design.links_of(TapLink) if k.to_id in fed and not k.by_hand]
+    radio = radio_with_lines(design)
+    if radio is not None and any(c.id == converter_id and c.kind == "processor" for c in design.parts_of(Converter)):
+        fed |= {sub.id for sub in design.parts_of(PoweredSubwoofer)}
+        out += [line for line in design.links_of(LineLink) if line.from_id == radio.id and line.to_id in fed]
+    return tuple(Edit(op="remove", path=at(link)) for link in out if not link.in_car)
 
 
-def _connect_amplifier(
-    design: Design, amplifier: Amplifier, converters: list[Converter], speakers: list[dict[str, Any]], add: Any
-) -> None:
+def _connect_amplifier(design: Design, amplifier: Amplifier, speakers: list[dict[str, Any]], add: Any) -> None:
     def lacks(kind: str) -> bool:
         return not any(k.kind == kind and amplifier.id in ends_of(k) for k in design.links)
 
     _own_run(design, amplifier, add)
-    converter = next((c for c in converters if c.remote_out_limit_a), None)
     line_from = source_of_lines(design)
     if line_from is not None and not is_tapped(design, amplifier.id):
         for tree in line_links(design, amplifier, line_from, speakers):
@@ -147,21 +149,9 @@ def _connect_amplifier(
     straight = amplifiers_tap(design, amplifier, speakers) if line_from is None else None
     if straight is not None and lacks("tap") and lacks("line"):
         add(f"tap-{amplifier.id}", straight)
-    source = converter or _switch(design)
+    source = switch_of(design, amplifier)
     if lacks("remote") and source is not None:
-        add(f"remote-{amplifier.id}", {"kind": "remote", "from_id": source.id, "to_id": amplifier.id})
-
-
-def _switch(design: Design) -> HeadUnit | Accessory | Feed | None:
-    """What switches a part on: the remote lead of a new radio, the car's own, the output of a bus interface, else the
-    power-aerial lead, else the first feed that is live with the key and dead without it.
-    """
-    unit = next((u for u in design.parts_of(HeadUnit) if u.remote_out_limit_a), None)
-    box = next((a for a in design.parts_of(Accessory) if a.remote_out_limit_a), None)
-    alive = [f for f in design.vehicle.feeds if f.live.value and KeyState.ASLEEP not in f.live.value]
-    alive.sort(key=lambda f: PREFERENCE.index(f.role) if f.role in PREFERENCE else len(PREFERENCE))
-    own = next((f for f in alive if f.role is FeedRole.REMOTE), None)
-    return unit or own or box or next(iter(alive), None)
+        add(f"remote-{amplifier.id}", lead_to(design, source, amplifier.id))
 
 
 def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> None:
@@ -236,10 +226,10 @@ def _connect_straight(
 
 def _switch_on(design: Design, part: PoweredSubwoofer | Converter, add: Any) -> None:
     """A switch-on lead for a part that does not hear the music itself."""
-    source = _switch(design)
+    source = switch_of(design, part)
     switched = any(link.to_id == part.id for link in design.links_of(RemoteLink))
     if not part.senses_audio and not switched and source is not None:
-        add(f"remote-{part.id}", {"kind": "remote", "from_id": source.id, "to_id": part.id})
+        add(f"remote-{part.id}", lead_to(design, source, part.id))
 
 
 def _feed_straight(design: Design, part: PoweredSubwoofer, add: Any) -> None:
@@ -360,7 +350,7 @@ def connect_everything(design: Design, first: str = "", own: bool = False) -> tu
     straight = (*design.parts_of(PoweredSubwoofer), *(a for a in design.parts_of(Amplifier) if a.plugs_in))
     for name in in_turn(straight):
         lay(name, lambda link: link["kind"] in ("tap", "line", "remote", "speaker", "power", "ground", "feed"))
-    for name in in_turn(design.parts_of(Amplifier)):
+    for name in in_turn(strongest_first(design)):
         lay(name, lambda link, own=name: own in (link.get("from_id"), link["to_id"]))  # type: ignore[misc]
     for unit in design.parts_of(HeadUnit):
         lay(unit.id, lambda link: link["kind"] in ("feed", "remote"))

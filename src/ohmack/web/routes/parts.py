@@ -15,7 +15,7 @@ from ohmack.core.document.rewired import laid_anew
 from ohmack.core.evaluation.results import Results
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.new_places import into_new_places
-from ohmack.core.planning.part_added import added
+from ohmack.core.planning.part_added import added, said_of
 from ohmack.core.planning.parts_tried import in_place_of, taken
 from ohmack.core.planning.taking_out import everything_out, link_out, part_out, replaced
 from ohmack.formats.entry import EntryError
@@ -56,8 +56,9 @@ def add_part(request: Request, number: str, form: Form) -> Response:
             out = replaced(results_of(request, record), old.id) if old.in_car else ()
             return (*out, *taken(record.design, tree, instead)), f"{part.name} instead of {old.name}"
         there = bool(text(form, "in_car"))
-        words = f"{part.name} is in the car already" if there else f"{part.name} added"
-        return added(record.design, tree, in_car=there), words
+        edits = added(record.design, tree, in_car=there)
+        words = f"{part.name} is in the car already" if there else said_of(record.design, part.name, edits)
+        return edits, words
 
     return perform(request, number, form, plan)
 
