@@ -10,7 +10,7 @@ from ohmack.core.document.vehicle import Body, Vehicle
 from ohmack.core.fit.places import PROPORTIONS
 from ohmack.core.physics.fitting import room_in_l
 
-OPEN = (Body.ROADSTER, Body.CART)  # no closed air, no lift
+OPEN = (Body.ROADSTER, Body.CONVERTIBLE, Body.CART)  # no closed air, no lift
 USUAL_BOARD_M = 0.018  # common practice
 
 

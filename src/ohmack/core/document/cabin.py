@@ -21,6 +21,7 @@ class ZoneKind(StrEnum):
     HINGE = "folding hinge"
     ANCHOR = "child-seat anchor"
     HEAT = "exhaust and heat"
+    ROOF = "folding roof"
 
 
 class Zone(Model):

@@ -57,6 +57,9 @@ class Body(StrEnum):
     ROADSTER = "roadster"
     BUS = "minibus"
     CART = "cart"
+    SUV = "SUV"
+    PEOPLE_CARRIER = "people carrier"
+    CONVERTIBLE = "convertible"
 
     @classmethod
     def _missing_(cls, value: object) -> Body | None:

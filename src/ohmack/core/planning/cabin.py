@@ -24,9 +24,13 @@ SPACES: dict[Body, tuple[float, float, float, float, float]] = {
     Body.TWO_SEATER: (0.70, 0.95, 0.40, 0.85, 0.35),
     Body.BUS: (0.50, 1.40, 0.80, 1.20, 0.90),
     Body.CART: (0.40, 0.90, 0.35, 0.80, 0.35),
+    Body.SUV: (0.95, 1.05, 0.75, 1.05, 0.75),
+    Body.PEOPLE_CARRIER: (0.42, 1.05, 0.75, 1.10, 0.85),
+    Body.CONVERTIBLE: (0.65, 0.95, 0.36, 0.85, 0.30),
 }
 FOLDS = (  # whose rear seat-backs fold
-    Body.HATCH, Body.ESTATE, Body.SALOON, Body.COUPE, Body.PICKUP, Body.EXTENDED_CAB, Body.BUS,
+    Body.HATCH, Body.ESTATE, Body.SALOON, Body.COUPE, Body.PICKUP, Body.EXTENDED_CAB, Body.BUS, Body.SUV,
+    Body.PEOPLE_CARRIER,
 )  # fmt: skip
 SMALLER, LARGER = 0.75, 1.15  # how far such spaces differ, common practice
 SEAT_Y = 0.42  # middle of an outer seat, share of half the width
@@ -151,6 +155,9 @@ def _rows(body: Body, hand: Hand, powertrain: Powertrain) -> Iterator[Row]:
                     0.10,
                     0.22,
                 )
+    if body is Body.CONVERTIBLE:
+        well = max(typical.benches) * length_m + 0.64
+        yield "roof", ZoneKind.ROOF, "Folded roof", well, 0.0, 0.34, 1.24
     if powertrain is not Powertrain.ELECTRIC and body is not Body.CART:
         start, end = first - 0.1, 0.93 * length_m
         yield "tunnel", ZoneKind.HEAT, "Exhaust tunnel", (start + end) / 2, 0.0, round(end - start, 2), 0.16

@@ -32,7 +32,7 @@ from ohmack.core.planning.cabin import SEAT_AIRBAGS_FROM, typical_space, typical
 from ohmack.core.planning.works_places import FROM_THE_SKIN_M, SIZES, usual_hole
 from ohmack.core.survey.ages import usual_of
 
-TWO_DOORS = (Body.COUPE, Body.EXTENDED_CAB)  # whose rear speakers sit in the side panels
+TWO_DOORS = (Body.COUPE, Body.EXTENDED_CAB, Body.CONVERTIBLE)  # whose rear speakers sit in the side panels
 
 
 def assumed(field: str, value: Any, low: Any = None, high: Any = None, **more: Any) -> Fact[Any]:

@@ -128,7 +128,7 @@ def add_rear_shelf(design: Design) -> tuple[Edit, ...]:
 
 CEILING_SIDE, LAST = 0.5, 0.86  # shares of half the width and of the length
 PITCH_M, BEHIND_M = 0.8, 0.5  # from row to row, and behind the front edge of the first seats; all common practice
-OPEN_TOP = (Body.ROADSTER, Body.CART)
+OPEN_TOP = (Body.ROADSTER, Body.CONVERTIBLE, Body.CART)
 
 
 def add_ceiling(design: Design) -> tuple[Edit, ...]:
