@@ -12,6 +12,7 @@ import pytest
 
 from core.test_three_ways import saloon
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, RemoteLink, SpeakerLink, TapLink
@@ -96,6 +97,35 @@ def test_a_crossover_hangs_woofer_and_tweeter_on_one_channel(order: tuple[str, .
     (title,) = [f.title for f in evaluate(design).findings if NETS in f.title]
     assert title == f"{NETS} is made for 4 Ω, front left door and front right door have 3 Ω"
     assert not [f for f in evaluate(design).findings if f.rule == "tweeter-unprotected"]
+
+
+def test_a_capacitor_does_for_tweeters_what_their_amplifier_cannot() -> None:
+    """12 µF before 4 Ω pass from 3.3 kHz, 1/(2 pi R C): the amplifier, which goes to 400 Hz, is set flat before them.
+    What wants the same of both sides is told once.
+    """
+    bare = saloon(FOUR, WOOFERS, TWEETERS)
+    told = {
+        f.rule: f for f in evaluate(bare).findings if f.rule in ("tweeter-unprotected", "crossover", "treble-twice")
+    }
+    assert len([f for f in evaluate(bare).findings if f.rule in told]) == 3
+    assert (
+        told["tweeter-unprotected"].title == "Front pillar left and front pillar right: a tweeter without a high-pass"
+    )
+    assert (
+        "front pillar left and Morrowick T25 tweeter, pair, front pillar right: high-pass 3000 Hz"
+        in told["crossover"].title
+    )
+    held = apply_edits(bare, edits_of(bare, told["tweeter-unprotected"].remedy))
+    left = {f.rule for f in evaluate(held).findings}
+    assert not left & {"tweeter-unprotected", "crossover"}
+    corners = {e.link.to_id: e.high_pass for e in evaluate(held).results.crossovers if e.link is not None}
+    assert corners["pillar-left"] is None
+    assert corners["spk-fl"] is not None
+    amplifier = next(held.parts_of(Amplifier))
+    reaches = apply_edits(held, [Edit(path=f"parts/{amplifier.id}/high_pass_high_hz", value=4000.0)])
+    again = {e.link.to_id: e.high_pass for e in evaluate(reaches).results.crossovers if e.link is not None}
+    assert again["pillar-left"] is not None
+    assert again["pillar-left"].value == 3000.0
 
 
 def test_what_somebody_chose_stays() -> None:

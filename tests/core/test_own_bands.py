@@ -104,7 +104,7 @@ def test_what_is_picked_up_in_parts_is_not_parted_again() -> None:
 
 def test_an_amplifier_without_such_a_filter_says_so() -> None:
     design = driven(car(tweeter=OWN), processor=False, low_pass_low_hz=50.0, low_pass_high_hz=250.0)
-    assert [f.title.split(":")[0] for f in said(design, "treble-twice")] == ["Front left door", "Front right door"]
+    assert [f.title.split(":")[0] for f in said(design, "treble-twice")] == ["Front left door and Front right door"]
     assert filters(design)["spk-fl"][1] is None
 
 

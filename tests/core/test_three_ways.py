@@ -112,8 +112,8 @@ def test_each_amplifier_ends_its_own_where_the_next_begins() -> None:
     assert filters(chosen)[WOOFERS] == (45.0, 400.0)
     plain = evaluate(saloon(FOUR, TWO, WOOFERS, MIDS, TWEETERS, low_pass_high_hz=120.0))
     told = titles(plain, "treble-twice")
-    assert [title for title in told if "250 Hz, where its midrange begins" in title and WOOFERS in title]
-    assert [title for title in told if "3000 Hz, where its tweeter begins" in title and MIDS in title]
+    assert [title for title in told if "250 Hz, where the midrange begins" in title and WOOFERS in title]
+    assert [title for title in told if "3000 Hz, where the tweeter begins" in title and MIDS in title]
     two_ways = saloon(FOUR, WOOFERS, TWEETERS, processor=True, low_pass_low_hz=None, low_pass_high_hz=None)
     assert filters(two_ways)[WOOFERS] == (45.0, 3000.0)
     woofers, mids_part = (next(p for p in design.parts_of(Driver) if p.name == name) for name in (WOOFERS, MIDS))

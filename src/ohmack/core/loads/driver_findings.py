@@ -153,6 +153,7 @@ def _new_and_silent(results: Results, drives: list[Drive]) -> Draft:
 def tweeter_unprotected(results: Results) -> Iterator[Draft]:
     """A tweeter gets the whole range, or a setting alone keeps it from it: the bass in it kills it in a moment."""
     held: dict[tuple[str, float | None], list[Drive]] = {}  # by a setting alone, of some nominal impedance
+    told: set[str] = set()
     for drive in results.drives:
         yield from _may_be_one(drive)
         if not drive.tweeter or not drive.driven:
@@ -165,6 +166,10 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
             continue
         changed = drive.driver is not None or drive.by_amplifier or drive.by_new_radio
         path = at(drive.driver) if drive.driver else at(drive.speaker, lambda it: it.own_capacitor)
+        if path in told:
+            continue
+        told.add(path)
+        others = _alike(results, drive)
         by = "the new amplifier" if drive.by_amplifier else "the new radio" if drive.by_new_radio else "its pair"
         known = (
             "no capacitor of its own"
@@ -175,12 +180,12 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
         unseen = drive.driver is None and drive.speaker.own_capacitor.value is None
         yield draft(
             path,
-            f"{drive.speaker.name}: a tweeter without a high-pass",
-            f"It gets the full range from {by}, and {known}. A capacitor, a crossover or a processor has to keep the"
+            f"{listed([drive.speaker.name, *(d.speaker.name.lower() for d in others)])}: a tweeter without a high-pass",
+            f"{'Each' if others else 'It'} gets the full range from {by}, and {known}. A capacitor, a crossover or a processor has to keep the"
             " bass out.",
             (Remedy("Enter what it has", path=path) if unseen else None)
             or net_between(results, drive.speaker.id)
-            or _own_capacitor(_alike(results, drive))
+            or _own_capacitor([drive, *others])
             or Remedy("Look at it", path=path),
         )
     yield from (_by_setting(drives, setting) for (setting, _), drives in held.items())
@@ -288,9 +293,9 @@ def _by_setting(drives: list[Drive], setting: str) -> Draft:
 
 
 def _alike(results: Results, drive: Drive) -> list[Drive]:
-    """A tweeter, and the others of its part that want the same."""
+    """The others of a tweeter's part that want the same as it."""
     others = (d for d in results.drives if d.driver is not None and d.driver is drive.driver and d.driven)
-    return [drive, *(d for d in others if d is not drive and not d.high_pass and not _set_high(results, d))]
+    return [d for d in others if d is not drive and not d.high_pass and not _set_high(results, d)]
 
 
 def _own_capacitor(drives: list[Drive], corner_at_hz: float | None = None) -> Remedy | None:

@@ -11,6 +11,8 @@ from ohmack.core.document.parts import Converter, PoweredSubwoofer
 from ohmack.core.figures.figure import Figure
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, watch
 from ohmack.core.reference import Grade, Source
+from ohmack.core.signal.crossovers import Crossover
+from ohmack.core.wording import listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -32,6 +34,7 @@ def crossover(results: Results) -> Iterator[Draft]:
     """A filter is wanted that the amplifier cannot be set to, or of which nothing is on file."""
     elsewhere = any(c.kind == "processor" for c in results.design.parts_of(Converter))
     asked: set[tuple[str, str]] = set()
+    past: dict[tuple[str, str, float], list[Crossover]] = {}  # what wants the same of an amplifier that has it not
     for entry in results.crossovers:
         wanted: list[tuple[str, Figure | None, Span]] = [("low-pass", entry.low_pass, _low_pass_of(entry.part))]
         if not entry.sub:
@@ -51,10 +54,14 @@ def crossover(results: Results) -> Iterator[Draft]:
                         Remedy("Enter its range", path=at(entry.part)),
                     )
             elif not low_hz <= figure.value <= high_hz:
-                yield watch(
-                    entry.part.id,
-                    f"{entry.name}: {word} {figure.value:.0f} Hz, and {entry.part.name} goes from {low_hz:.0f} to"
-                    f" {high_hz:.0f} Hz",
-                    "Set it as near as it goes, or filter in the radio or a processor; two filters in a row add up.",
-                    Remedy("Choose another", path=at(entry.link) if entry.link else at(entry.part)),
-                )
+                past.setdefault((entry.part.id, word, figure.value), []).append(entry)
+    for (_, word, hz), entries in past.items():
+        entry = entries[0]
+        low_hz, high_hz = _low_pass_of(entry.part) if word == "low-pass" else _high_pass_of(entry.part)
+        yield watch(
+            entry.part.id,
+            f"{listed([one.name for one in entries])}: {word} {hz:.0f} Hz, and {entry.part.name} goes from"
+            f" {low_hz:.0f} to {high_hz:.0f} Hz",
+            "Set it as near as it goes, or filter in the radio or a processor; two filters in a row add up.",
+            Remedy("Choose another", path=at(entry.link) if entry.link else at(entry.part)),
+        )

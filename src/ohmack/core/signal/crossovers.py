@@ -12,14 +12,14 @@ from ohmack.core.document.boxes import Box
 from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
-from ohmack.core.document.parts import PoweredSubwoofer, Subwoofer
+from ohmack.core.document.parts import Driver, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.policy import CrossoverSchool
 from ohmack.core.document.small_parts import SeriesCoil
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.driven import new_driver, tweeter_at
 from ohmack.core.loads.drivers import nets_of
-from ohmack.core.loads.line_parts import by_size_hz
+from ohmack.core.loads.line_parts import by_size_hz, held_back, tweeter_hz
 from ohmack.core.loads.parted import above_the_bass, midrange_at, woofer_at
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
@@ -325,6 +325,17 @@ def _parted_before(design: Design, load: LoadResult, line: LineLink | None) -> b
     return not own and line is not None and line.high_pass_hz is not None
 
 
+def _held_in_line(design: Design, load: LoadResult) -> bool:
+    """Whether parts in line keep the bass from tweeters whose amplifier has no high-pass that high on file."""
+    low_hz, high_hz = load.amplifier.high_pass_low_hz, load.amplifier.high_pass_high_hz
+    reaches = load.amplifier.processor if low_hz is None or high_hz is None else low_hz <= tweeter_hz() <= high_hz
+    if reaches or load.link.high_pass_hz is not None:
+        return False
+    held = {speaker.id for speaker in design.vehicle.speakers if held_back(design, speaker)}
+    held |= {name for part in design.parts_of(Driver) if part.own_high_pass for name in part.at_ids}
+    return all(tweeter_at(design, link.to_id) and link.to_id in held for link in load.links)
+
+
 def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossover]:
     """The filters of every output with something on it, and of every powered subwoofer.
 
@@ -334,8 +345,8 @@ def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossove
 
     Returns:
         one crossover an output; a subwoofer gets a low-pass, and over a vented box a subsonic filter, everything
-        else a high-pass by its size, and a woofer or a midrange a low-pass where the next one above begins. Source:
-        starting points by size, common practice.
+        else a high-pass by its size, but for tweeters behind a capacitor whose amplifier goes no higher; and a woofer
+        or a midrange a low-pass where the next one above begins. Source: starting points by size, common practice.
     """
     design = book.design
     alone = plays_alone(design)
@@ -350,7 +361,8 @@ def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossove
             high = _subsonic(book, load.scope, load.driven_name, link)
         else:
             low = _speaker_low_pass(book, load, loads, line)
-            high = None if _parted_before(design, load, line) else _speaker_high_pass(book, load, alone)
+            left_flat = _parted_before(design, load, line) or _held_in_line(design, load)
+            high = None if left_flat else _speaker_high_pass(book, load, alone)
         source = line_source(design, line.from_id).name if line is not None else ""
         found.append(Crossover(load.amplifier, load.scope, load.driven_name, high, low, link, line, source, sub))
     for flat in design.parts_of(PoweredSubwoofer):

@@ -17,6 +17,7 @@ from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, se
 from ohmack.core.loads.driven import new_driver, tweeter_at
 from ohmack.core.loads.line_parts import BEARS, usual_hz
 from ohmack.core.loads.parted import midrange_at, woofer_at
+from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -30,7 +31,7 @@ from ohmack.core.signal.crossovers import (
     starts_hz,
 )
 from ohmack.core.signal.equaliser import most_boost
-from ohmack.core.wording import amount, count
+from ohmack.core.wording import amount, count, listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -136,6 +137,7 @@ def treble_twice(results: Results) -> Iterator[Draft]:
     """A woofer or a midrange plays on where the next one above it begins, which has an output of its own: no filter
     ends it.
     """
+    unended: dict[tuple[str, float, bool, str], list[tuple[LoadResult, Crossover]]] = {}  # alike, by what feeds them
     for load in results.loads:
         entry = results.crossover_of(load.scope)
         if entry is None or entry.sub or entry.low_pass is not None or any(not hi for hi, _, _, _ in entry.in_source):
@@ -144,12 +146,15 @@ def treble_twice(results: Results) -> Iterator[Draft]:
         begins_hz = None if above is None else starts_hz(results.book, above)
         if above is None or begins_hz is None:
             continue
-        hz, middle = f"{begins_hz:.0f} Hz", midrange_at(results.design, above.link.to_id)
-        which = "midrange" if middle else "tweeter"
+        middle, line_id = midrange_at(results.design, above.link.to_id), entry.line.id if entry.line is not None else ""
+        unended.setdefault((load.amplifier.id, begins_hz, middle, line_id), []).append((load, entry))
+    for (_, begins_hz, middle, _), alike in unended.items():
+        hz, which, (load, entry) = f"{begins_hz:.0f} Hz", "midrange" if middle else "tweeter", alike[0]
         there, shared = ("there", "the same voices") if middle else ("that high", "the same treble")
+        it = "it" if len(alike) == 1 else "them"
         yield note(
             at(load.link, lambda it: it.low_pass_hz),
-            f"{load.driven_name}: nothing ends it near {hz}, where its {which} begins",
+            f"{listed([one.driven_name for one, _ in alike])}: nothing ends {it} near {hz}, where the {which} begins",
             f"{load.amplifier.name} has no low-pass {there} on file. Both play {shared} and meet unevenly:"
             " a coil in line, a processor, or a woofer that falls off there by itself.",
             _ended_before(results, entry, begins_hz) or find_part("Find a coil", "series coil"),
