@@ -111,10 +111,7 @@ def test_a_capacitor_does_for_tweeters_what_their_amplifier_cannot() -> None:
     assert (
         told["tweeter-unprotected"].title == "Front pillar left and front pillar right: a tweeter without a high-pass"
     )
-    assert (
-        "front pillar left and Morrowick T25 tweeter, pair, front pillar right: high-pass 3000 Hz"
-        in told["crossover"].title
-    )
+    assert "in front pillar left and front pillar right: high-pass 3000 Hz" in told["crossover"].title
     held = apply_edits(bare, edits_of(bare, told["tweeter-unprotected"].remedy))
     left = {f.rule for f in evaluate(held).findings}
     assert not left & {"tweeter-unprotected", "crossover"}

@@ -181,8 +181,8 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
         yield draft(
             path,
             f"{listed([drive.speaker.name, *(d.speaker.name.lower() for d in others)])}: a tweeter without a high-pass",
-            f"{'Each' if others else 'It'} gets the full range from {by}, and {known}. A capacitor, a crossover or a processor has to keep the"
-            " bass out.",
+            f"{'Each' if others else 'It'} gets the full range from {by}, and {known}. A capacitor, a crossover or a"
+            " processor has to keep the bass out.",
             (Remedy("Enter what it has", path=path) if unseen else None)
             or net_between(results, drive.speaker.id)
             or _own_capacitor([drive, *others])

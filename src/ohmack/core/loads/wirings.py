@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from ohmack.core.document import Design
@@ -148,6 +148,11 @@ class LoadResult:
     def lowest_ohm(self) -> float:
         """The lowest load this output may drive."""
         return output_of(self.amplifier, self.link)[1]
+
+
+def what_plays_on(loads: Iterable[LoadResult]) -> str:
+    """Everything on some channels by name, equal new speakers once with all their places."""
+    return counted(names_of([one for load in loads for one in (*load.driven, *load.beside)]))
 
 
 @record

@@ -10,9 +10,9 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Converter, PoweredSubwoofer
 from ohmack.core.figures.figure import Figure
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, watch
+from ohmack.core.loads.wirings import what_plays_on
 from ohmack.core.reference import Grade, Source
 from ohmack.core.signal.crossovers import Crossover
-from ohmack.core.wording import listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -27,6 +27,12 @@ def _low_pass_of(part: Amplifier | PoweredSubwoofer) -> Span:
 
 def _high_pass_of(part: Amplifier | PoweredSubwoofer) -> Span:
     return (part.high_pass_low_hz, part.high_pass_high_hz) if isinstance(part, Amplifier) else (None, None)
+
+
+def _names(results: Results, entries: list[Crossover]) -> str:
+    """What is fed by some outputs, or the subwoofer that is one itself."""
+    scopes = {entry.scope for entry in entries}
+    return what_plays_on(load for load in results.loads if load.scope in scopes) or entries[0].name
 
 
 @rule("crossover", "signal", SHEET)
@@ -60,7 +66,7 @@ def crossover(results: Results) -> Iterator[Draft]:
         low_hz, high_hz = _low_pass_of(entry.part) if word == "low-pass" else _high_pass_of(entry.part)
         yield watch(
             entry.part.id,
-            f"{listed([one.name for one in entries])}: {word} {hz:.0f} Hz, and {entry.part.name} goes from"
+            f"{_names(results, entries)}: {word} {hz:.0f} Hz, and {entry.part.name} goes from"
             f" {low_hz:.0f} to {high_hz:.0f} Hz",
             "Set it as near as it goes, or filter in the radio or a processor; two filters in a row add up.",
             Remedy("Choose another", path=at(entry.link) if entry.link else at(entry.part)),

@@ -17,7 +17,7 @@ from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, se
 from ohmack.core.loads.driven import new_driver, tweeter_at
 from ohmack.core.loads.line_parts import BEARS, usual_hz
 from ohmack.core.loads.parted import midrange_at, woofer_at
-from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.loads.wirings import LoadResult, what_plays_on
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -31,7 +31,7 @@ from ohmack.core.signal.crossovers import (
     starts_hz,
 )
 from ohmack.core.signal.equaliser import most_boost
-from ohmack.core.wording import amount, count, listed
+from ohmack.core.wording import amount, count
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -154,7 +154,7 @@ def treble_twice(results: Results) -> Iterator[Draft]:
         it = "it" if len(alike) == 1 else "them"
         yield note(
             at(load.link, lambda it: it.low_pass_hz),
-            f"{listed([one.driven_name for one, _ in alike])}: nothing ends {it} near {hz}, where the {which} begins",
+            f"{what_plays_on(one for one, _ in alike)}: nothing ends {it} near {hz}, where the {which} begins",
             f"{load.amplifier.name} has no low-pass {there} on file. Both play {shared} and meet unevenly:"
             " a coil in line, a processor, or a woofer that falls off there by itself.",
             _ended_before(results, entry, begins_hz) or find_part("Find a coil", "series coil"),
