@@ -7,18 +7,21 @@ from typing import Any
 import pytest
 
 from ohmack.core.document import Design
+from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import LineLink, RemoteLink
 from ohmack.core.document.parts import Driver
+from ohmack.core.document.policy import Policy
 from ohmack.core.document.small_parts import CrossoverNet, LineIsolator, MountingRing, SpeakerPad
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.pads import l_pad_ohm, padded_level_db, padded_load_ohm, shares_through_pad
+from ohmack.core.planning.part_added import added
 from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.remedies import edits_of
-from ohmack.core.planning.starting_points import new_vehicle
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import catalogue, demo_design, demo_jobs
 from references import ngspice
@@ -63,7 +66,7 @@ def test_a_net_makes_one_load_of_woofer_and_tweeter_and_protects_the_tweeter() -
     """
     bare = evaluate(with_tweeters())
     assert bare.figures["ch-fl/load_ohm"].value == pytest.approx(2.0)
-    assert len(said(bare, "tweeter-unprotected")) == 2
+    assert said(bare, "tweeter-unprotected") == ["Tweeter left and tweeter right: a tweeter without a high-pass"]
     design = took(with_tweeters(), NET)
     net = next(design.parts_of(CrossoverNet))
     assert set(net.at_ids) == {"spk-fl", "spk-fr", "tw-left", "tw-right"}, "it goes to the woofers and tweeters there"
@@ -82,6 +85,17 @@ def test_a_net_makes_one_load_of_woofer_and_tweeter_and_protects_the_tweeter() -
     assert said(three, "channel-load")[0] == "3 Ω on Front left, which wants 4 Ω"
     alone = evaluate(apply_edits(design, [Edit(path=f"parts/{net.id}/at_ids", value=["spk-fl", "spk-fr"])]))
     assert said(alone, "crossover-net") == [f"{NET} parts nothing"]
+
+
+def test_the_adapter_of_a_works_amplifier_is_none_for_the_plug_of_a_plain_radio() -> None:
+    plain = new_design("a", new_vehicle("Any", "Any", 2012, Body.SUV, Hand.LEFT), Intake(), Policy())
+    for name in ("Quillon S2 screen radio", "Sprig ring and level adapter"):
+        plain = apply_edits(plain, added(plain, TREES[name]))
+    assert said(evaluate(plain), "radio-unjoined")
+    ring = apply_edits(plain, [Edit(path="vehicle/radio/tier/value", value="digital or optical ring")])
+    assert not said(evaluate(ring), "radio-unjoined")
+    own = apply_edits(plain, added(plain, TREES["Radio plug adapter, 16 way"]))
+    assert not said(evaluate(own), "radio-unjoined")
 
 
 def test_a_net_is_offered_where_a_tweeter_hangs_beside_a_woofer_and_a_low_one_is_stopped() -> None:

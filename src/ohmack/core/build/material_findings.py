@@ -9,7 +9,7 @@ from ohmack.core.build.cut_list import is_cut_from
 from ohmack.core.build.fuses_there import holds_its_fuse
 from ohmack.core.build.line_cables import lines_laid
 from ohmack.core.build.lists import SCREENED, WireRow
-from ohmack.core.build.plug_adapters import MEETS_THE_PLUG, missing_adapters, unplugged_joints
+from ohmack.core.build.plug_adapters import MEETS_THE_PLUG, has_radio_adapter, missing_adapters, unplugged_joints
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, cavity_at
@@ -198,7 +198,7 @@ def radio_unjoined(results: Results) -> Iterator[Draft]:
     unit = next(design.new_parts_of(HeadUnit), None)
     if unit is None or design.radio_hidden or not design.vehicle.has_known_plug or design.vehicle.connectors:
         return
-    if any(part.category in MEETS_THE_PLUG for part in design.parts_of(Accessory)):
+    if has_radio_adapter(design):
         return
     yield stop(
         unit.id,

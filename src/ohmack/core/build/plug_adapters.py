@@ -20,6 +20,12 @@ if TYPE_CHECKING:
 MEETS_THE_PLUG = ("adapter", "amplifier adapter")  # one of a works amplifier has the radio plug with it
 
 
+def has_radio_adapter(design: Design) -> bool:
+    """Whether a part is for the radio's plug; the adapter of a works amplifier is, where the car has one."""
+    kinds = {part.category for part in design.parts_of(Accessory)}
+    return "adapter" in kinds or ("amplifier adapter" in kinds and design.vehicle.works_amplified)
+
+
 def plugged_taps(design: Design) -> list[TapLink]:
     """The pickups this job makes through a plug adapter; a plug-in amplifier on the old one's plugs needs none."""
     taps = (t for t in design.new_links_of(TapLink) if t.method is Pickup.PLUG_ADAPTER)
@@ -38,7 +44,8 @@ def plugs_met(design: Design) -> list[Radio | Module]:
     vehicle = design.vehicle
     tapped = {source.id: source for t in plugged_taps(design) for source in map(vehicle.source_of, t.from_ids)}
     unit = next(design.new_parts_of(HeadUnit), None)
-    mapped = bool(vehicle.connectors) or any(p.category == "amplifier adapter" for p in design.parts_of(Accessory))
+    kinds = {part.category for part in design.parts_of(Accessory)}
+    mapped = bool(vehicle.connectors) or ("amplifier adapter" in kinds and vehicle.works_amplified)
     joined = unit is not None and not design.radio_hidden and vehicle.has_known_plug and not mapped
     first: list[Radio | Module] = [vehicle.radio] if joined or vehicle.radio.id in tapped else []
     return [*first, *(source for source in tapped.values() if source is not vehicle.radio)]
@@ -71,7 +78,7 @@ def missing_adapters(results: Results) -> tuple[tuple[TapLink, str], ...]:
 
 def unplugged_joints(results: Results) -> list[Joint]:
     """The joints of a new radio to be made now through an adapter for the car's plug, while none is among the parts."""
-    if any(part.category in MEETS_THE_PLUG for part in results.design.parts_of(Accessory)):
+    if has_radio_adapter(results.design):
         return []
     radios = {unit.id for unit in results.design.new_parts_of(HeadUnit)}  # of a pickup its link says how it is made
     joints = (joint for joint in results.joints.joints if joint.unit_id in radios and joint.phase is Phase.NOW)

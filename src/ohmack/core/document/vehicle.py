@@ -365,6 +365,12 @@ class Vehicle(Model):
         return self.radio.tier.value is not Tier.NONE and (self.year is None or self.year >= PLUGS_FROM)
 
     @property
+    def works_amplified(self) -> bool:
+        """Whether the works put an amplifier in, as far as anybody found."""
+        tiers = (Tier.AMPLIFIED, Tier.RING, Tier.SUB_AMPLIFIER)
+        return self.radio.tier.value in tiers or any(module.amplifies for module in self.modules)
+
+    @property
     def sources(self) -> tuple[Radio | Module, ...]:
         """Everything that has speaker outputs, the radio first."""
         own = self.kept("_sources", self.modules, lambda: tuple(m for m in self.modules if m.channels))
