@@ -222,6 +222,8 @@ HIDDEN = Edit(
     path="interventions",
     value={"id": "radio", "act": "taken out", "keep_alive": ["stays powered and connected, out of sight"]},
 )
+THERE = {"position": {"x_m": 3.3, "y_m": 0.0}, "present": {"value": True, "basis": "assumed"}}
+FOLDED = add(f"{V}/zones", {"id": "zone-roof", "kind": "folding roof", "name": "Folded roof", **THERE})
 FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "fact-missing": (Severity.STOP, [put(f"{V}/supply/post_running_v", {"value": None})]),
     "link-missing": (Severity.STOP, [remove("links/ground-amp")]),
@@ -1149,6 +1151,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "caution-hearing": (Severity.NOTE, []),
     "caution-heavy-box": (Severity.NOTE, []),
     "caution-anchors": (Severity.NOTE, []),
+    "caution-roof": (Severity.NOTE, [FOLDED]),
 }
 
 # Rules whose trigger the estate has: what takes it away.

@@ -98,6 +98,27 @@ def test_the_adapter_of_a_works_amplifier_is_none_for_the_plug_of_a_plain_radio(
     assert not said(evaluate(own), "radio-unjoined")
 
 
+def test_a_roof_that_folds_keeps_its_room_and_is_tried() -> None:
+    """What lies where it folds into is told, and it is folded once before the trim goes on: common practice."""
+    open_top = new_design("a", new_vehicle("Any", "Any", 2012, Body.CONVERTIBLE, Hand.LEFT), Intake(), Policy())
+    (zone,) = [zone for zone in open_top.vehicle.zones if zone.folds_away]
+    planned = apply_edits(open_top, added(open_top, TREES["Tessel M500"]))
+    (amplifier,) = planned.parts
+    assert not [f for f in evaluate(planned).findings if f.rule == "zone"], "its usual place is clear of it"
+    assert "live/roof/zone-roof" in {j.check.id for j in evaluate(planned).results.proof.checks}
+    assert said(evaluate(planned), "caution-roof")
+    fixed = apply_edits(planned, [Edit(path=f"vehicle/zones/{zone.id}/present/value", value=False)])
+    assert "live/roof/zone-roof" not in {j.check.id for j in evaluate(fixed).results.proof.checks}
+    assert not said(evaluate(fixed), "caution-roof")
+    in_it = zone.position.model_dump()
+    (told,) = [
+        f
+        for f in evaluate(apply_edits(planned, [Edit(path=f"parts/{amplifier.id}/position", value=in_it)])).findings
+        if f.rule == "zone" and f.about == amplifier.id
+    ]
+    assert "olded roof" in told.title
+
+
 def test_a_net_is_offered_where_a_tweeter_hangs_beside_a_woofer_and_a_low_one_is_stopped() -> None:
     """Woofer and tweeter in series is no cure for 2 Ω: what mends load and tweeter is a net (common practice)."""
     design = with_tweeters()

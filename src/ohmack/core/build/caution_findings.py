@@ -210,6 +210,19 @@ def heavy_box(results: Results) -> Iterator[Draft]:
             )
 
 
+@rule("caution-roof", "build", PRACTICE, caution=True)
+def folding_roof(results: Results) -> Iterator[Draft]:
+    """Something goes into a car whose roof folds."""
+    design = results.design
+    folds = any(zone.folds_away for zone in design.vehicle.zones)
+    if folds and any(part.position is not None and not part.in_car for part in design.parts):
+        yield note(
+            "caution",
+            "The roof folds into the boot: its room stays free",
+            "Mark how far it comes before anything is fixed; fold it once before the trim goes on, hands off its frame.",
+        )
+
+
 @rule("caution-anchors", "build", LAW, caution=True)
 def anchors(results: Results) -> Iterator[Draft]:
     """Anything in the back of the car."""

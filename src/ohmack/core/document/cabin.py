@@ -35,6 +35,11 @@ class Zone(Model):
     width_m: ZoneMetres = Field(0.3, title="Width across the car")
     present: Fact[bool] = Field(default_factory=Fact, title="Really there")
 
+    @property
+    def folds_away(self) -> bool:
+        """Whether a roof that folds lies there."""
+        return self.kind is ZoneKind.ROOF and self.present.value is not False
+
 
 class Space(Model):
     """A space a box or an amplifier may take: a block on the plan with its height, and the way in."""

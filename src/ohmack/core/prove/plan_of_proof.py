@@ -209,7 +209,7 @@ def _live(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
         how = "Key off: it goes off, at once or with the door. Accessory: it plays. Off and on: its stations are kept."
         yield _answer(2, f"live/keys/{unit.id}", f"{unit.name} follows the key", how, "function", setting=Setting.ON,
                       at=spots.of(results.design.vehicle.radio.id))  # fmt: skip
-    tried = [*_functions(results, spots), *_promises(results, spots)]
+    tried = [*_functions(results, spots), *_promises(results, spots), *_roof(results)]
     titles = {check.title.lower() for check in tried}
     for part in results.design.new_parts_of(Accessory):
         if (lead := own_lead(part)) is not None and lead.get("tried_as") not in titles:
@@ -319,6 +319,15 @@ def _promises(results: Results, spots: Spots) -> Iterator[Check]:
         how = f"Try it: {keep.value}, as before the work or better."
         yield _answer(2, f"live/keep/{keep.name.lower()}", title, how, "function", Ask.FUNCTION, keep.value, Setting.ON,
                       at=spots.of(design.vehicle.radio.id))  # fmt: skip
+
+
+def _roof(results: Results) -> Iterator[Check]:
+    """A roof that folds, with what the work put near it still open to see."""
+    for zone in results.design.vehicle.zones:
+        if zone.folds_away and any(not part.in_car for part in results.design.parts):
+            how = "Fold it and close it once, somebody watching: it touches no box, no amplifier and no cable."
+            yield _answer(2, f"live/roof/{zone.id}", "The roof folds and closes", how, "function", subject=zone.id,
+                          setting=Setting.ON)  # fmt: skip
 
 
 def _heard(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
