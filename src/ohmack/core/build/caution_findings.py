@@ -219,7 +219,7 @@ def folding_roof(results: Results) -> Iterator[Draft]:
         yield note(
             "caution",
             "The roof folds into the boot: its room stays free",
-            "Mark how far it comes before anything is fixed; fold it once before the trim goes on, hands off its frame.",
+            "Mark how far it comes before anything is fixed, fold it before the trim goes on: hands off its frame.",
         )
 
 
