@@ -125,6 +125,16 @@ def test_a_capacitor_does_for_tweeters_what_their_amplifier_cannot() -> None:
     assert again["pillar-left"].value == 3000.0
 
 
+def test_too_little_is_told_once_and_never_as_much_as_is_wanted() -> None:
+    """45 W where 60 W are taken are the 75 % a shop wants; of 60.2 W they are 74.8 %: plain division."""
+    enough = saloon(PLUG_IN, COAX)
+    assert not [f for f in evaluate(enough).findings if f.rule == "driver-underpowered"]
+    (coaxial,) = [part for part in enough.parts if part.name == COAX]
+    more = apply_edits(enough, [Edit(path=f"parts/{coaxial.id}/power_rms_w", value=60.2)])
+    told = [f.title for f in evaluate(more).findings if f.rule == "driver-underpowered"]
+    assert told == [f"{COAX} in front left door and front right door get 74.8 % of what they take"]
+
+
 def test_what_somebody_chose_stays() -> None:
     parted = saloon(FOUR, WOOFERS, TWEETERS, NETS)
     (net,) = parted.parts_of(CrossoverNet)

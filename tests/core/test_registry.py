@@ -99,7 +99,7 @@ LATER_FIELDS = {
     "battery_id": None, "listens_h": None, "clip_step": "", "tweeter": False, "key_on_a": None,
     "leads": 1, "cup_height_mm": None, "on_surface": False, "taken_as_usual": [],
     "insulation_c": 105.0,
-    "beside": 0,
+    "beside": 0, "turned_down_db": 0.0,
     "alternator_idle_a": None,
     "reads_v": None, "relay_on_id": None, "behind_id": None, "coil_v": 12.0,
     "standby_a": None,

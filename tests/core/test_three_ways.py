@@ -19,6 +19,7 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.handover.settings import settings_record
 from ohmack.core.physics.filter_families import level_db
 from ohmack.core.planning.brought_along import brought_along
 from ohmack.core.planning.laying import follow
@@ -201,6 +202,15 @@ def test_bands_are_made_even_by_what_each_gives_for_what_it_takes() -> None:
     step = procedure(design, results.signals, results.crossovers, results.balance)[-2]
     assert f"{most} by {said}" in step.words
     assert min(loud, key=lambda name: loud[name]) not in step.words
+    (told,) = [f for f in evaluation.findings if f.rule == "bands-unequal"]
+    even = evaluate(apply_edits(design, edits_of(design, told.remedy)))
+    levels = [one.loud.value for one in even.results.balance]
+    assert levels == pytest.approx([min(loud.values())] * 6, abs=0.05), "as loud as the least of its corner"
+    assert not titles(even, "bands-unequal")
+    step = procedure(even.design, even.results.signals, even.results.crossovers, even.results.balance)[-2]
+    assert step.words.startswith("Turned down where the bands are split, as kept: ")
+    kept = {row.of: row.planned for row in settings_record(even.results) if row.group == "Levels"}
+    assert [words for of, words in kept.items() if most in of] == [said] * 2
     part = next(part for part in design.parts_of(Driver) if part.name == MIDS)
     unknown = evaluate(apply_edits(design, [Edit(path=at(part, lambda it: it.sensitivity_db), value=None)]))
     assert not titles(unknown, "bands-unequal")

@@ -140,8 +140,8 @@ def test_recordings_that_are_none(data: bytes, words: str) -> None:
 BANDS = ({"kind": "band", "centre_hz": 63.0, "gain_db": -7.5, "q": 1.2},
          {"kind": "low shelf", "centre_hz": 90.0, "gain_db": 3.0, "q": 0.7})  # fmt: skip
 ROWS = (
-    OutputFilters("speaker-fl", "=Front, left", 80.0, None, 24, "Linkwitz-Riley", 1.66, BANDS),
-    OutputFilters("speaker-sub", "Sub", 30.0, 80.0, None, "Butterworth", 0.0, ()),
+    OutputFilters("speaker-fl", "=Front, left", 80.0, None, 24, "Linkwitz-Riley", 1.66, 3.5, BANDS),
+    OutputFilters("speaker-sub", "Sub", 30.0, 80.0, None, "Butterworth", 0.0, None, ()),
 )
 
 

@@ -12,8 +12,8 @@ from ohmack.formats.csv_table import guarded_cell, read_table, write_table
 from ohmack.formats.entry import EntryError, read_quantity
 
 FORMAT, VERSION, MOST_ROWS = "ohmack-filters", 1, 64
-COLUMNS = ("output", "name", "high_pass_hz", "low_pass_hz", "slope_db", "family", "delay_ms", "bands")
-NUMBERS = {"high_pass_hz": "hz", "low_pass_hz": "hz", "slope_db": "db", "delay_ms": "ms"}
+COLUMNS = ("output", "name", "high_pass_hz", "low_pass_hz", "slope_db", "family", "delay_ms", "turned_down_db", "bands")
+NUMBERS = {"high_pass_hz": "hz", "low_pass_hz": "hz", "slope_db": "db", "delay_ms": "ms", "turned_down_db": "db"}
 
 
 class BadSettings(ValueError):
@@ -31,6 +31,7 @@ class OutputFilters:
     slope_db: int | None = None
     family: str = "Butterworth"
     delay_ms: float = 0.0
+    turned_down_db: float | None = None  # None in a file of before leaves it as it is
     bands: tuple[dict[str, Any], ...] = field(default=())
 
 

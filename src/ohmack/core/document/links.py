@@ -121,6 +121,7 @@ class SpeakerLink(LinkBase):
     filter_family: Family = Field("Butterworth", title="Filters are")
     sensitivity_kept_v: LineVolts | None = Field(None, title="Sensitivity kept at (empty: as it should be)")
     delay_ms: Annotated[float, Field(ge=0, le=50)] = Field(0.0, title="Delayed by")
+    turned_down_db: Annotated[float, Field(ge=0, le=40)] = Field(0.0, title="Turned down by")
     bands: tuple[Band, ...] = Field((), max_length=12, title="Equaliser and boosts")
 
 

@@ -188,6 +188,9 @@ def _bands(results: Results) -> Iterator[Setting]:
             continue
         for band in link.bands:
             yield Setting("Bands", f"{entry.part.name}, {entry.name}", "equaliser", band_words(band))
+        if link.turned_down_db:
+            by = amount(link.turned_down_db, "db")
+            yield Setting("Levels", f"{entry.part.name}, {entry.name}", "turned down by", by)
         if link.delay_ms:
             yield Setting("Delays", f"{entry.part.name}, {entry.name}", "delay", f"{link.delay_ms:g} ms")
 

@@ -14,7 +14,7 @@ from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, 
 from ohmack.core.loads.driven import channels_in_use, driven_by
 from ohmack.core.loads.meter import OPENS_FROM_OHM, meaning_of, points, wired_now
 from ohmack.core.loads.wiring_judge import EVEN
-from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.loads.wirings import LoadResult, what_plays_on
 from ohmack.core.physics.grouped_wirings import MOST_COILS
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.wording import count, listed, trimmed
@@ -62,18 +62,21 @@ def load_below_permitted(results: Results) -> Iterator[Draft]:
 @rule("driver-underpowered", "loads", PRACTICE)
 def driver_underpowered(results: Results) -> Iterator[Draft]:
     """The amplifier gives less than the usual share of what the driver takes."""
+    low, alike = results.design.policy.match_low, dict[tuple[str, str, float], list[LoadResult]]()
     for load in results.loads:
-        match, low = load.match.value, results.design.policy.match_low
-        many = len(load.driven) > 1
-        if match is not None and match < 100 * low:
-            yield watch(
-                load.driver.id,
-                f"{load.driven_name} {'get' if many else 'gets'} {match:.0f} % of what"
-                f" {'they take' if many else 'it takes'}",
-                f"{results.say(load.power.value, 'w')} where {results.say(load.allowed_w or 0, 'w')} are taken; the"
-                f" shop wants {low:.0%} or more. Too little power tempts into clipping.",
-                _rewire(load) or _another(load),
-            )
+        if load.match.value is not None and load.match.value < 100 * low:
+            alike.setdefault((load.amplifier.id, load.driver.path, load.match.value), []).append(load)
+    for (_, _, match), loads in alike.items():
+        load, many = loads[0], sum(len(one.driven) for one in loads) > 1
+        share = f"{match:.0f}" if round(match) < 100 * low else f"{match:.1f}"  # never as much as is wanted
+        yield watch(
+            load.driver.id,
+            f"{what_plays_on(loads)} {'get' if many else 'gets'} {share} % of what"
+            f" {'they take' if many else 'it takes'}",
+            f"{results.say(load.power.value, 'w')} where {results.say(load.allowed_w or 0, 'w')} are taken; the"
+            f" shop wants {low:.0%} or more. Too little power tempts into clipping.",
+            _rewire(load) or _another(load),
+        )
 
 
 @rule("uneven-sharing", "loads", PRACTICE)

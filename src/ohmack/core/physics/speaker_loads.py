@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from functools import cache
-from math import exp, log
+from math import exp, isclose, log
 from re import findall
 
 from ohmack.core.errors import OutOfRange, require
@@ -203,6 +203,9 @@ def rated_power_w(ratings: Sequence[tuple[float, float]], load_ohm: float) -> fl
     require("load_ohm", load_ohm, "Ω")
     if load_ohm < rows[0][0] * (1 - 1e-9):
         raise OutOfRange("load_ohm", load_ohm, "Ω", f"{rows[0][0]:g} Ω and up, the lowest rated load")
+    rated_w = next((power_w for ohm, power_w in rows if isclose(load_ohm, ohm, rel_tol=1e-9)), None)
+    if rated_w is not None:
+        return rated_w  # to the last digit: a limit that is just met is met
     for (low_ohm, low_w), (high_ohm, high_w) in zip(rows, rows[1:], strict=False):
         if load_ohm <= high_ohm:
             position = log(load_ohm / low_ohm) / log(high_ohm / low_ohm)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from math import log10
 
 from ohmack.core.document.handles import at
@@ -19,6 +19,13 @@ LOUD = Formula(
     "Level at 1 m, at its target", "db", "sensitivity + 10 log₁₀(V² / Z)",
     lambda sensitivity, volts, ohm: sensitivity + 10 * log10(volts**2 / ohm), PHYSICS,
 )  # fmt: skip
+KEPT = Formula(
+    "Level at 1 m, turned down",
+    "db",
+    "level at its target − what it was turned down by",
+    lambda own, by: own - by,
+    PHYSICS,
+)
 DOWN = Formula(
     "Turned down by, to begin with", "db", "own level − the least of its corner", lambda own, *all_: own - min(all_),
     PHYSICS,
@@ -27,7 +34,9 @@ DOWN = Formula(
 
 @record
 class Balanced:
-    """One band of a corner: how loud it is at its target, and how far it is turned down to be as loud as the rest."""
+    """One band of a corner: how loud it is at its target, or turned down since, and what it is still louder by than the
+    rest.
+    """
 
     load: LoadResult
     loud: Figure
@@ -70,7 +79,13 @@ def _against_each_other(book: Book, bands: Sequence[LoadResult], full: dict[str,
         if behind is not None and behind != part.sensitivity_db:
             sensitivity = fixed("sensitivity, behind its pad", behind, "db", at(part, lambda it: it.sensitivity_db))
         title = f"Level at 1 m, at its target, {load.driven_name}"
-        louds.append(book.figure(f"{load.scope}/loud_db", LOUD, sensitivity, full[load.scope], load.load, name=title))
+        loud = book.figure(f"{load.scope}/loud_db", LOUD, sensitivity, full[load.scope], load.load, name=title)
+        if load.link.turned_down_db:
+            path = at(load.link, lambda it: it.turned_down_db)
+            by = fixed("turned down by", load.link.turned_down_db, "db", path)
+            title = f"Level at 1 m, turned down, {load.driven_name}"
+            loud = book.figure(f"{load.scope}/turned_down_db", KEPT, loud, by, name=title)
+        louds.append(loud)
     return [
         Balanced(
             load,
@@ -86,6 +101,12 @@ def balance_words(balance: Sequence[Balanced]) -> list[str]:
     down = ((one.load.driver.part, one.down.value) for one in balance)
     said = [f"{name} by {amount(value, 'db')}" for name, value in down if value is not None and value >= STEP_DB]
     return list(dict.fromkeys(said))
+
+
+def kept_words(loads: Iterable[LoadResult]) -> list[str]:
+    """Which outputs are kept as turned down, and by how much."""
+    kept = ((load.driven_name, load.link.turned_down_db) for load in loads)
+    return [f"{name} by {amount(by_db, 'db')}" for name, by_db in kept if by_db]
 
 
 STEP_DB = 0.5  # less is not set, and not heard; common practice

@@ -10,7 +10,7 @@ from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.document.policy import GainSchool, Policy
 from ohmack.core.figures.figure import Figure
 from ohmack.core.record import record
-from ohmack.core.signal.balance import Balanced, balance_words
+from ohmack.core.signal.balance import Balanced, balance_words, kept_words
 from ohmack.core.signal.crossovers import Crossover, filters_by_device, flat_first
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 from ohmack.core.signal.tones import tone_named
@@ -100,6 +100,9 @@ def _steps(
             yield from _output(policy.gain_school, output, policy, crossovers)
         if isinstance(signal.amplifier, PoweredSubwoofer):
             yield _powered(signal, signal.amplifier, policy.tone_hz, policy.tone_dbfs)
+    outputs = [output.load for signal in signals for output in signal.outputs]
+    if kept := kept_words(outputs):
+        yield GainStep(f"Turned down where the bands are split, as kept: {'; '.join(kept)}.", outputs[0].amplifier.id)
     if down := balance_words(balance):
         yield GainStep(
             "To make the bands even, turn down where they are split, in the processor or the amplifier:"

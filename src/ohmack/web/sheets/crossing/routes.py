@@ -42,7 +42,8 @@ def _settings(record: DesignRecord, shop: Workshop) -> list[OutputFilters]:
             OutputFilters(
                 load.link.id, f"{load.channel_name}: {load.driven_name}",
                 high.value if high is not None else None, low.value if low is not None else None,
-                slope_db, family, load.link.delay_ms, tuple(band.model_dump() for band in load.link.bands),
+                slope_db, family, load.link.delay_ms, load.link.turned_down_db,
+                tuple(band.model_dump() for band in load.link.bands),
             )
         )  # fmt: skip
     return rows
@@ -81,6 +82,8 @@ def bring_in(request: Request, number: str, form: Form) -> Response:
             values = {"high_pass_hz": row.high_pass_hz, "low_pass_hz": row.low_pass_hz,
                       "filter_slope_db": row.slope_db, "filter_family": row.family, "delay_ms": row.delay_ms,
                       "bands": list(row.bands)}  # fmt: skip
+            if row.turned_down_db is not None:
+                values["turned_down_db"] = row.turned_down_db
             edits += [Edit(path=f"{at(link)}/{name}", value=value) for name, value in values.items()]
         return edits, f"filters of {count(len(rows), 'output')} from a file"
 
