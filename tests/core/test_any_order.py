@@ -167,6 +167,10 @@ def test_the_stronger_amplifier_drives_the_stronger_subwoofer() -> None:
     waiting = saloon(MONO, SECOND_BASS, BASS)
     edits = added(waiting, TREES[STRONG])
     assert said_of(waiting, STRONG, edits) == f"{STRONG} added; {SECOND_BASS} on another amplifier now"
+    mark = {"id": "mark-1", "step": "lay-speaker-sub", "done": True}
+    begun = apply_edits(waiting, [Edit(op="add", path="work/marks", value=mark)])
+    later = apply_edits(begun, added(begun, TREES[STRONG]))
+    assert list(later.links_of(SpeakerLink)) == list(waiting.links_of(SpeakerLink)), "the work has begun"
     first = saloon(MONO, BASS, SECOND_BASS)
     (own,) = [link for link in first.links_of(SpeakerLink) if names[link.to_id] == SECOND_BASS]
     chosen = apply_edits(first, [Edit(op="remove", path=at(own))])

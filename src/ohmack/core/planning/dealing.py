@@ -16,6 +16,7 @@ from ohmack.core.loads.driven import new_driver
 from ohmack.core.planning.channels import speaker_links, strongest_first
 from ohmack.core.planning.laying import laid
 
+OF_THE_WAY = ("tape_length_m", "way_points", "by_hand", "reads_ohm", "sensitivity_kept_v")  # from an old amplifier
 LINKS = at_the(Design, lambda it: it.links)
 
 
@@ -103,5 +104,5 @@ def _moved(link: SpeakerLink, tree: dict[str, Any]) -> dict[str, Any]:
     """A lead on another channel, or from another amplifier, whose way it takes then."""
     kept = link.model_dump(mode="json")
     if tree["from_id"] != link.from_id:
-        kept = {key: value for key, value in kept.items() if key not in ("tape_length_m", "way_points", "by_hand")}
+        kept = {key: value for key, value in kept.items() if key not in OF_THE_WAY}
     return {**kept, **tree, "id": link.id, "bridged": tree.get("bridged", False)}

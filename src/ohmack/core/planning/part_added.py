@@ -36,13 +36,15 @@ def added(design: Design, tree: dict[str, Any], *, in_car: bool = False) -> tupl
         if tree["kind"] == "driver":
             placed = (*placed, *placed_late(design, apply_edits(design, placed)))
     wired = connect_everything(apply_edits(design, placed))
-    if not in_car:
-        now = apply_edits(design, (*placed, *wired))
-        dealt = dealt_anew(design, now)
-        now = apply_edits(now, dealt)
-        anew = (*pairs_anew(design, now), *taps_anew(design, now), *leads_anew(design, now))
-        return (*placed, *wired, *dealt, *anew, *put_in_line(apply_edits(now, anew)))
-    return (*placed, *lying_there(design, wired))
+    if in_car:
+        return (*placed, *lying_there(design, wired))
+    if any(mark.done for mark in design.work.marks):
+        return (*placed, *wired)  # what was laid in the bay stays where it is
+    now = apply_edits(design, (*placed, *wired))
+    dealt = dealt_anew(design, now)
+    now = apply_edits(now, dealt)
+    anew = (*pairs_anew(design, now), *taps_anew(design, now), *leads_anew(design, now))
+    return (*placed, *wired, *dealt, *anew, *put_in_line(apply_edits(now, anew)))
 
 
 def said_of(design: Design, name: str, edits: Sequence[Edit]) -> str:
