@@ -268,7 +268,7 @@ def test_an_open_car_has_no_cabin_and_a_hatch_less_than_its_length() -> None:
     for number in range(len(demo_jobs())):
         vehicle = demo_design(number).vehicle
         cabin = cabin_length_m(vehicle)
-        assert (cabin is None) == (vehicle.body.value in ("roadster", "cart"))
+        assert (cabin is None) == (vehicle.body.value in ("roadster", "convertible", "cart"))
         assert cabin is None or 0.5 < cabin < 0.8 * (vehicle.length_m.value or 6.0)
 
 

@@ -39,10 +39,10 @@ def _rounds(job: DemoJob, key: StrategyKey) -> DemoJob:
 
 
 def _underseat() -> DemoJob:
-    """Some bass, hidden, little money, a full boot every day."""
-    vehicle = new_vehicle("Dovekin", "Pip", 2017, Body.HATCH, Hand.RIGHT)
-    intake = Intake(wishes=(Wish.BASS, Wish.HIDDEN), budget=500, reversible=True,
-                    wishes_note="The district nurse's bags fill the boot. A little more warmth is enough.")  # fmt: skip
+    """Some bass, hidden, little money, and a boot the roof folds into."""
+    vehicle = new_vehicle("Dovekin", "Pip Airy", 2017, Body.CONVERTIBLE, Hand.RIGHT)
+    said = "The district nurse's bags fill what the roof leaves of the boot. A little more warmth is enough."
+    intake = Intake(wishes=(Wish.BASS, Wish.HIDDEN), budget=500, reversible=True, wishes_note=said)
     first = new_design("Warmth under the seat", vehicle, intake, Policy())
     survey = (
         measured(f"{R}/tier", "plain radio", how="by eye"),

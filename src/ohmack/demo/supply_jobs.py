@@ -52,8 +52,8 @@ def _lorry() -> DemoJob:
 
 
 def _electric() -> DemoJob:
-    """An electric hatch: a hard limit instead of an alternator, and a bass amplifier that wants most of it."""
-    vehicle = new_vehicle("Voltane", "Nightjar", 2021, Body.HATCH, Hand.RIGHT, Powertrain.ELECTRIC)
+    """An electric SUV: a hard limit instead of an alternator, and a bass amplifier that wants most of it."""
+    vehicle = new_vehicle("Voltane", "Nightjar", 2021, Body.SUV, Hand.RIGHT, Powertrain.ELECTRIC)
     intake = Intake(
         wishes=(Wish.BASS,), must_keep=(Keep.CHIMES,), budget=1120, reversible=True,
         wishes_note="Silent car, loud music. Nothing orange is touched.",

@@ -16,8 +16,8 @@ FOUND = ("Tessel M500", "Morrowick 12 D2", "Cooperage 45 vented")
 
 
 def _cuts_out() -> DemoJob:
-    """A second-hand saloon with a subwoofer in the boot: the amplifier cuts out, the kit's fuse is twice the wire's."""
-    vehicle = new_vehicle("Calder", "Wren", 2012, Body.SALOON, Hand.LEFT)
+    """A second-hand people carrier with a subwoofer in it: the amplifier cuts out, its fuse is twice the wire's."""
+    vehicle = new_vehicle("Calder", "Wren", 2012, Body.PEOPLE_CARRIER, Hand.LEFT)
     intake = Intake(
         wishes=(Wish.BASS, Wish.RELIABLE),
         wishes_note="Bought like this. It cuts out on long notes and the cable gets warm. Is it safe?",

@@ -27,19 +27,21 @@ def switch_of(design: Design, part: Switched) -> Switch | None:
         part: it.
 
     Returns:
-        for an amplifier a converter that has an output for it; for any the remote lead of a new radio, the car's own,
-        the output of a bus interface, else the power-aerial lead, else the first feed that is live with the key and
-        dead without it. None where there is nothing. Source: common practice.
+        the remote lead of a new radio, the car's own, the power-aerial lead; for an amplifier a converter that has an
+        output for it; the output of a bus interface; else the first feed that is live with the key and dead without
+        it. An amplifier follows a converter that is switched itself before all of them. None where there is nothing.
+        Source: common practice.
     """
-    converter = next((c for c in design.parts_of(Converter) if c.remote_out_limit_a), None)
-    if converter is not None and isinstance(part, Amplifier):
-        return converter
+    giving = [c for c in design.parts_of(Converter) if c.remote_out_limit_a and isinstance(part, Amplifier)]
+    if follows := next((c for c in giving if not c.senses_audio), None):
+        return follows
     unit = next((u for u in design.parts_of(HeadUnit) if u.remote_out_limit_a), None)
     box = next((a for a in design.parts_of(Accessory) if a.remote_out_limit_a), None)
     alive = [f for f in design.vehicle.feeds if f.live.value and KeyState.ASLEEP not in f.live.value]
     alive.sort(key=lambda f: PREFERENCE.index(f.role) if f.role in PREFERENCE else len(PREFERENCE))
-    own = next((f for f in alive if f.role is FeedRole.REMOTE), None)
-    return unit or own or box or next(iter(alive), None)
+    with_the_radio = next((f for f in alive if f.role in (FeedRole.REMOTE, FeedRole.AERIAL)), None)
+    sources: tuple[Switch | None, ...] = (unit, with_the_radio, next(iter(giving), None), box, *alive)
+    return next((source for source in sources if source is not None), None)
 
 
 def lead_to(design: Design, source: Switch, part_id: str) -> dict[str, Any]:
