@@ -110,6 +110,8 @@ def test_a_roof_that_folds_keeps_its_room_and_is_tried() -> None:
     fixed = apply_edits(planned, [Edit(path=f"vehicle/zones/{zone.id}/present/value", value=False)])
     assert "live/roof/zone-roof" not in {j.check.id for j in evaluate(fixed).results.proof.checks}
     assert not said(evaluate(fixed), "caution-roof")
+    before = apply_edits(planned, [Edit(path=f"parts/{amplifier.id}/position", value={"x_m": 1.9, "y_m": 0.3})])
+    assert not said(evaluate(before), "caution-roof"), "under a front seat nothing is near it"
     in_it = zone.position.model_dump()
     (told,) = [
         f

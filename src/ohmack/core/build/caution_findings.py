@@ -16,6 +16,7 @@ from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Accessory, Driver, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.vehicle import Powertrain, SpeakerPlace, SystemVoltage, Vehicle
 from ohmack.core.figures.finding import Draft, note, rule, watch
+from ohmack.core.fit.zones import near_the_roof
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.supply.second_battery import in_the_car, negatives
 from ohmack.core.wording import amount, trimmed
@@ -212,14 +213,12 @@ def heavy_box(results: Results) -> Iterator[Draft]:
 
 @rule("caution-roof", "build", PRACTICE, caution=True)
 def folding_roof(results: Results) -> Iterator[Draft]:
-    """Something goes into a car whose roof folds."""
-    design = results.design
-    folds = any(zone.folds_away for zone in design.vehicle.zones)
-    if folds and any(part.position is not None and not part.in_car for part in design.parts):
+    """Something goes where a roof folds."""
+    if any(near_the_roof(results.design)):
         yield note(
             "caution",
             "The roof folds into the boot: its room stays free",
-            "Mark how far it comes before anything is fixed, fold it before the trim goes on: hands off its frame.",
+            "Mark how far it comes before anything is fixed, and fold it once before the trim goes on.",
         )
 
 

@@ -4,8 +4,9 @@ way.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
+from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.cabin import Zone, ZoneKind
@@ -96,3 +97,21 @@ def compute_bulkhead(book: Book, runs: dict[str, Run]) -> list[BulkheadCrossing]
         taken = near.id if near is not None and abs(near.position.y_m - y_m) <= WAY_REACH_M else None
         found.append(BulkheadCrossing(link.id, f"{run.start_name} to {run.end_name}", y_m, taken))
     return found
+
+
+ROOF_BEFORE_M = 0.3  # before where it lies a roof still comes down on its way; common practice
+
+
+def near_the_roof(design: Design) -> Iterator[Zone]:
+    """The folded roofs a new part sits at or behind.
+
+    Parameters:
+        design: the design.
+
+    Returns:
+        the zones; none where all that is new sits well before them. Source: common practice.
+    """
+    placed = [part.position.x_m for part in design.parts if part.position is not None and not part.in_car]
+    for zone in design.vehicle.zones:
+        if zone.folds_away and any(x_m > zone.position.x_m - zone.length_m / 2 - ROOF_BEFORE_M for x_m in placed):
+            yield zone

@@ -14,6 +14,7 @@ from ohmack.core.document.parts import Accessory, DistributionBlock, HeadUnit
 from ohmack.core.factory.function_edits import promised_absent
 from ohmack.core.factory.functions import Fate
 from ohmack.core.fit.far_ends import own_lead
+from ohmack.core.fit.zones import near_the_roof
 from ohmack.core.prove.car import Car, Output, Setting, SmallFeed
 from ohmack.core.prove.checks import METERS, Check, Spot, Spots, minutes_of
 from ohmack.core.prove.levels_to_prove import level_checks, tweeters_filters
@@ -323,11 +324,10 @@ def _promises(results: Results, spots: Spots) -> Iterator[Check]:
 
 def _roof(results: Results) -> Iterator[Check]:
     """A roof that folds, with what the work put near it still open to see."""
-    for zone in results.design.vehicle.zones:
-        if zone.folds_away and any(not part.in_car for part in results.design.parts):
-            how = "Fold it and close it once, somebody watching: it touches no box, no amplifier and no cable."
-            yield _answer(2, f"live/roof/{zone.id}", "The roof folds and closes", how, "function", subject=zone.id,
-                          setting=Setting.ON)  # fmt: skip
+    for zone in near_the_roof(results.design):
+        how = "Fold it and close it once, somebody watching: it touches no box, no amplifier and no cable."
+        yield _answer(2, f"live/roof/{zone.id}", "The roof folds and closes", how, "function", subject=zone.id,
+                      setting=Setting.ON)  # fmt: skip
 
 
 def _heard(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
