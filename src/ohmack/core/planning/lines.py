@@ -87,11 +87,6 @@ def _roles(design: Design, source: LineSource, played: Iterable[str]) -> tuple[s
     return roles if len(roles) <= source.output_pairs else ROLES
 
 
-def kept_apart(design: Design, source: LineSource) -> tuple[str, ...]:
-    """What the pairs of a source carry, in their order, for all that amplifiers drive."""
-    return _roles(design, source, ())
-
-
 def _middle(design: Design, things: Iterable[str]) -> float | None:
     """Where the midranges among some driven things begin [hz]; None where there are none."""
     found = (usual_hz(design, name) for name in things if midrange_at(design, name))

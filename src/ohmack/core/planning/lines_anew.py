@@ -16,6 +16,7 @@ from ohmack.core.planning.lines import line_links
 from ohmack.core.signal.ways import line_source
 
 CABLE = {"tape_length_m", "wire", "way_points", "by_hand", "phase"}  # what is of a cable, whatever runs in it
+OF_THE_PAIR = {"level_db", "input_ids", "filter_slope_db", "filter_family"}  # what is set at a source for a pair
 Pairs = frozenset[tuple[int, tuple[int, ...], float | None, float | None]]
 
 
@@ -82,7 +83,7 @@ def can_be_laid_anew(lines: Sequence[LineLink]) -> bool:
 
 def relaid(design: Design, lines: Sequence[LineLink]) -> tuple[Edit, ...]:
     """Edits that lay lines from one source anew, by the outputs there are: a cable keeps its length, its way and its
-    stage, a pair its level.
+    stage, a pair its level and the shape of its filters.
     """
     off = [Edit(op="remove", path=at(line)) for line in lines]
     now, on = apply_edits(design, off), []
@@ -94,7 +95,7 @@ def relaid(design: Design, lines: Sequence[LineLink]) -> tuple[Edit, ...]:
             same = next((line for line in old if line.pair == tree["pair"]), None)
             cable = same or old[0]
             kept = cable.model_dump(mode="json", include=CABLE if cable.by_hand else CABLE - {"way_points"})
-            level = {} if same is None else {"level_db": same.level_db, "input_ids": same.input_ids}
+            level = {} if same is None else same.model_dump(mode="json", include=OF_THE_PAIR)
             own = free_id(str(tree["id"]), now.taken_ids())
             on.append(Edit(op="add", path=at_the(Design, lambda it: it.links),
                            value={**kept, **level, **tree, "id": own}))  # fmt: skip
