@@ -118,6 +118,11 @@ def test_a_capacitor_does_for_tweeters_what_their_amplifier_cannot() -> None:
     corners = {e.link.to_id: e.high_pass for e in evaluate(held).results.crossovers if e.link is not None}
     assert corners["pillar-left"] is None
     assert corners["spk-fl"] is not None
+    (lead,) = [k for k in held.links_of(SpeakerLink) if k.to_id == "pillar-left"]
+    chosen = evaluate(apply_edits(held, [Edit(path=at(lead, lambda it: it.high_pass_hz), value=400.0)]))
+    (own,) = [e.high_pass for e in chosen.results.crossovers if e.link is not None and e.link.to_id == "pillar-left"]
+    assert own is not None
+    assert own.value == 400.0
     amplifier = next(held.parts_of(Amplifier))
     reaches = apply_edits(held, [Edit(path=f"parts/{amplifier.id}/high_pass_high_hz", value=4000.0)])
     again = {e.link.to_id: e.high_pass for e in evaluate(reaches).results.crossovers if e.link is not None}
@@ -177,6 +182,34 @@ def test_the_stronger_amplifier_drives_the_stronger_subwoofer() -> None:
     more = apply_edits(chosen, added(chosen, TREES[STRONG]))
     monos = {link.to_id: link.from_id for link in more.links_of(SpeakerLink)}
     assert monos == {"sub": "amp", "sub-2": "amp-2"}, "the one on its amplifier stays, the other takes the new one"
+
+
+def test_wiring_filters_and_switch_on_that_somebody_chose_stay() -> None:
+    first = saloon(MONO, SECOND_BASS, BASS)
+    own = next(k for k in first.links_of(SpeakerLink) if not k.wiring)
+    wired = apply_edits(first, [Edit(path=at(own, lambda it: it.wiring), value="[chosen]")])
+    after = apply_edits(wired, added(wired, TREES[STRONG]))
+    assert list(after.links_of(SpeakerLink))[: len(list(wired.links_of(SpeakerLink)))] == list(
+        wired.links_of(SpeakerLink)
+    )
+    fed = saloon(SCREEN, FOUR, COAX)
+    (line,) = fed.links_of(LineLink)
+    filtered = apply_edits(fed, [Edit(path=at(line, lambda it: it.high_pass_hz), value=50.0)])
+    more = apply_edits(filtered, added(filtered, TREES[SLIM]))
+    assert [k.high_pass_hz for k in more.links_of(LineLink) if k.pair == line.pair] == [50.0]
+    heard = saloon(CONVERTER, MONO, BASS)
+    (lead,) = [k for k in heard.links_of(RemoteLink) if heard.part(k.to_id) in tuple(heard.parts_of(Amplifier))]
+    constant = apply_edits(heard, [Edit(path=at(lead, lambda it: it.from_id), value="radio-constant")])
+    later = apply_edits(constant, added(constant, TREES[SCREEN]))
+    assert [k.from_id for k in later.links_of(RemoteLink) if k.to_id == lead.to_id] == ["radio-constant"]
+
+
+def test_an_amplifier_follows_a_converter_that_is_switched_itself() -> None:
+    led = saloon(SCREEN, MONO, BASS)
+    follows = apply_edits(led, added(led, {**TREES[CONVERTER], "senses_audio": False}))
+    listens = apply_edits(led, added(led, TREES[CONVERTER]))
+    assert [k.from_id for k in follows.links_of(RemoteLink) if k.to_id == "amp"] == ["converter"]
+    assert [k.from_id for k in listens.links_of(RemoteLink) if k.to_id == "amp"] == ["radio-2"]
 
 
 def test_a_processor_goes_between_a_radio_and_what_it_fed() -> None:
