@@ -171,7 +171,10 @@ def test_the_stronger_amplifier_drives_the_stronger_subwoofer() -> None:
     assert driven == {SECOND_BASS: STRONG, BASS: MONO}
     waiting = saloon(MONO, SECOND_BASS, BASS)
     edits = added(waiting, TREES[STRONG])
-    assert said_of(waiting, STRONG, edits) == f"{STRONG} added; {SECOND_BASS} on another amplifier now"
+    assert said_of(waiting, f"{STRONG} added", edits) == f"{STRONG} added; {SECOND_BASS} on another amplifier now"
+    full = saloon(FOUR, COAX, SLIM)
+    said = said_of(full, f"{BASS} added", added(full, TREES[BASS]))
+    assert said == f"{BASS} added; {SLIM} off the amplifier", "no radio plays a subwoofer, one plays the rear"
     mark = {"id": "mark-1", "step": "lay-speaker-sub", "done": True}
     begun = apply_edits(waiting, [Edit(op="add", path="work/marks", value=mark)])
     later = apply_edits(begun, added(begun, TREES[STRONG]))
@@ -202,6 +205,19 @@ def test_wiring_filters_and_switch_on_that_somebody_chose_stay() -> None:
     constant = apply_edits(heard, [Edit(path=at(lead, lambda it: it.from_id), value="radio-constant")])
     later = apply_edits(constant, added(constant, TREES[SCREEN]))
     assert [k.from_id for k in later.links_of(RemoteLink) if k.to_id == lead.to_id] == ["radio-constant"]
+
+
+def test_an_isolator_goes_back_into_the_line_it_was_in() -> None:
+    """Its line is laid anew once another subwoofer plays from the same amplifier."""
+    design = saloon(SCREEN, FOUR, COAX, SLIM, ISOLATOR)
+    (isolator,) = design.parts_of(LineIsolator)
+    second = [line.id for line in design.links_of(LineLink)][-1]
+    assert isolator.in_line_id != second
+    chosen = apply_edits(design, [Edit(path=at(isolator, lambda it: it.in_line_id), value=second)])
+    for name in (TWEETERS, BASS, SIX):
+        more = apply_edits(chosen, added(chosen, TREES[name]))
+        lines = {line.id for line in more.links_of(LineLink)}
+        assert next(more.parts_of(LineIsolator)).in_line_id in ({second} if second in lines else lines), name
 
 
 def test_an_amplifier_follows_a_converter_that_is_switched_itself() -> None:

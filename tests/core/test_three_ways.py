@@ -208,7 +208,7 @@ def test_bands_are_made_even_by_what_each_gives_for_what_it_takes() -> None:
     assert levels == pytest.approx([min(loud.values())] * 6, abs=0.05), "as loud as the least of its corner"
     assert not titles(even, "bands-unequal")
     step = procedure(even.design, even.results.signals, even.results.crossovers, even.results.balance)[-2]
-    assert step.words.startswith("Turned down where the bands are split, as kept: ")
+    assert step.words.startswith("Turn down where the bands are split, as kept: ")
     kept = {row.of: row.planned for row in settings_record(even.results) if row.group == "Levels"}
     assert [words for of, words in kept.items() if most in of] == [said] * 2
     part = next(part for part in design.parts_of(Driver) if part.name == MIDS)

@@ -22,8 +22,12 @@ MEETS_THE_PLUG = ("adapter", "amplifier adapter")  # one of a works amplifier ha
 
 def has_radio_adapter(design: Design) -> bool:
     """Whether a part is for the radio's plug; the adapter of a works amplifier is, where the car has one."""
-    kinds = {part.category for part in design.parts_of(Accessory)}
-    return "adapter" in kinds or ("amplifier adapter" in kinds and design.vehicle.works_amplified)
+    return any(part.category == "adapter" for part in design.parts_of(Accessory)) or _adapts_the_amplifier(design)
+
+
+def _adapts_the_amplifier(design: Design) -> bool:
+    """Whether the car has a works amplifier and the plan an adapter for it, which brings the radio's plug along."""
+    return design.vehicle.works_amplified and any(part.is_amplifier_adapter for part in design.parts_of(Accessory))
 
 
 def plugged_taps(design: Design) -> list[TapLink]:
@@ -44,8 +48,7 @@ def plugs_met(design: Design) -> list[Radio | Module]:
     vehicle = design.vehicle
     tapped = {source.id: source for t in plugged_taps(design) for source in map(vehicle.source_of, t.from_ids)}
     unit = next(design.new_parts_of(HeadUnit), None)
-    kinds = {part.category for part in design.parts_of(Accessory)}
-    mapped = bool(vehicle.connectors) or ("amplifier adapter" in kinds and vehicle.works_amplified)
+    mapped = bool(vehicle.connectors) or _adapts_the_amplifier(design)
     joined = unit is not None and not design.radio_hidden and vehicle.has_known_plug and not mapped
     first: list[Radio | Module] = [vehicle.radio] if joined or vehicle.radio.id in tapped else []
     return [*first, *(source for source in tapped.values() if source is not vehicle.radio)]

@@ -50,11 +50,15 @@ def dealt_anew(before: Design, after: Design) -> tuple[Edit, ...]:
     return laid(after, edits)
 
 
-def plays_elsewhere(before: Design, after: Design) -> list[str]:
-    """The drivers and subwoofers, by name, that another amplifier plays than before."""
-    played = {link.to_id: link.from_id for link in before.links_of(SpeakerLink)}
-    moved = [k.to_id for k in after.links_of(SpeakerLink) if played.get(k.to_id, k.from_id) != k.from_id]
-    parts = (after.part(name) or new_driver(after, name) for name in moved)
+def plays_elsewhere(before: Design, after: Design) -> tuple[list[str], list[str]]:
+    """The drivers and subwoofers, by name, that another amplifier plays than before, and those that none plays now."""
+    was, now = ({k.to_id: k.from_id for k in design.links_of(SpeakerLink)} for design in (before, after))
+    moved = [name for name, amplifier in was.items() if now.get(name, amplifier) != amplifier]
+    return _named(after, moved), _named(after, [name for name in was if name not in now])
+
+
+def _named(design: Design, names: Iterable[str]) -> list[str]:
+    parts = (design.part(name) or new_driver(design, name) for name in names)
     return list(dict.fromkeys(part.name for part in parts if part is not None))
 
 

@@ -44,13 +44,14 @@ def added(design: Design, tree: dict[str, Any], *, in_car: bool = False) -> tupl
     dealt = dealt_anew(design, now)
     now = apply_edits(now, dealt)
     anew = (*pairs_anew(design, now), *taps_anew(design, now), *leads_anew(design, now))
-    return (*placed, *wired, *dealt, *anew, *put_in_line(apply_edits(now, anew)))
+    return (*placed, *wired, *dealt, *anew, *put_in_line(design, apply_edits(now, anew)))
 
 
-def said_of(design: Design, name: str, edits: Sequence[Edit]) -> str:
-    """What adding a part did, in a few words: that it is there, and what plays from another amplifier now."""
-    moved = plays_elsewhere(design, apply_edits(design, edits))
-    return f"{name} added; {listed(moved)} on another amplifier now" if moved else f"{name} added"
+def said_of(design: Design, words: str, edits: Sequence[Edit]) -> str:
+    """What adding a part did: the words for it, and what plays from another amplifier now, or from none."""
+    moved, off = plays_elsewhere(design, apply_edits(design, edits))
+    words = f"{words}; {listed(moved)} on another amplifier now" if moved else words
+    return f"{words}; {listed(off)} off the amplifier" if off else words
 
 
 def lying_there(design: Design, wires: Sequence[Edit]) -> tuple[Edit, ...]:

@@ -119,11 +119,26 @@ def placed_late(before: Design, after: Design) -> tuple[Edit, ...]:
     return tuple(edits)
 
 
-def put_in_line(design: Design) -> tuple[Edit, ...]:
-    """Edits that put new line isolators which are in no line yet each into the first one that has none."""
-    idle = (part for part in design.new_parts_of(LineIsolator) if part.in_line_id is None)
-    found = zip(idle, _lines_without(design), strict=False)
-    return tuple(Edit(path=at(part, lambda it: it.in_line_id), value=name) for part, name in found)
+def put_in_line(before: Design, after: Design) -> tuple[Edit, ...]:
+    """Edits that put new line isolators which are in no line each into one that has none.
+
+    Parameters:
+        before: the design before some parts were added, and lines laid anew for them.
+        after: the design with them.
+
+    Returns:
+        the edits: back into the line it was in where that is there again, else into the first.
+    """
+    was = {part.id: part.in_line_id for part in before.parts_of(LineIsolator)}
+    idle = [part for part in after.new_parts_of(LineIsolator) if part.in_line_id is None]
+    free, edits = _lines_without(after), []
+    for part in sorted(idle, key=lambda part: was.get(part.id) not in free):
+        if free:
+            own = was.get(part.id)
+            name = own if own in free else free[0]
+            free.remove(name)
+            edits.append(Edit(path=at(part, lambda it: it.in_line_id), value=name))
+    return tuple(edits)
 
 
 def _lines_without(design: Design) -> list[str]:

@@ -102,7 +102,7 @@ def _steps(
             yield _powered(signal, signal.amplifier, policy.tone_hz, policy.tone_dbfs)
     outputs = [output.load for signal in signals for output in signal.outputs]
     if kept := kept_words(outputs):
-        yield GainStep(f"Turned down where the bands are split, as kept: {'; '.join(kept)}.", outputs[0].amplifier.id)
+        yield GainStep(f"Turn down where the bands are split, as kept: {'; '.join(kept)}.", outputs[0].amplifier.id)
     if down := balance_words(balance):
         yield GainStep(
             "To make the bands even, turn down where they are split, in the processor or the amplifier:"

@@ -15,7 +15,7 @@ from ohmack.core.document import Basis
 from ohmack.core.document.edits import Edit, sentence
 from ohmack.core.document.parts import PART_TYPES, Part
 from ohmack.core.errors import NotPossible, UnknownName
-from ohmack.core.planning.part_added import added
+from ohmack.core.planning.part_added import added, said_of
 from ohmack.core.planning.usual_values import GUESSED, usual_values
 from ohmack.core.planning.wire_kit import WireKit, kit_added, kit_parts
 from ohmack.core.wording import count
@@ -252,6 +252,7 @@ def type_part(request: Request, number: str, form: Form) -> Response:
         tree["catalogue_id"] = shop.shop.add_part(shop.context, kept)
 
     def plan(current: DesignRecord) -> tuple[Sequence[Edit], str]:
-        return added(current.design, tree, in_car=bool(text(form, "in_car"))), f"{part.name} typed in"
+        edits = added(current.design, tree, in_car=bool(text(form, "in_car")))
+        return edits, said_of(current.design, f"{part.name} typed in", edits)
 
     return perform(request, number, form, plan)

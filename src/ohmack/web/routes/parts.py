@@ -57,7 +57,7 @@ def add_part(request: Request, number: str, form: Form) -> Response:
             return (*out, *taken(record.design, tree, instead)), f"{part.name} instead of {old.name}"
         there = bool(text(form, "in_car"))
         edits = added(record.design, tree, in_car=there)
-        words = f"{part.name} is in the car already" if there else said_of(record.design, part.name, edits)
+        words = f"{part.name} is in the car already" if there else said_of(record.design, f"{part.name} added", edits)
         return edits, words
 
     return perform(request, number, form, plan)
