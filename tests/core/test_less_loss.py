@@ -162,6 +162,32 @@ def test_what_is_not_enough_alone_is_enough_together() -> None:
     assert max(lost(before).values()) - clad.worst_v == pytest.approx(saved_v, rel=0.12)
 
 
+def test_readings_count_together_where_no_press_is_enough() -> None:
+    """Body and strap, each assumed, at their lowest: neither alone holds, both do, by what Ohm's law takes off; the
+    row leads to the first reading.
+    """
+
+    def assumed(tree: dict[str, Any]) -> None:
+        tree["policy"]["drop_limit_v"] = limit_v
+        supply = tree["vehicle"]["supply"]
+        for points in tree["vehicle"]["ground_points"]:
+            points["body_return_ohm"] = {"value": None}
+        for name, value in (("body_return_ohm", 0.003), ("battery_strap_ohm", 0.002)):
+            supply[name] = {"value": value, "basis": "assumed", "low": 0.0005, "high": 0.005}
+
+    limit_v = 0.405
+    before = car("Five channels, four doors and a box", assumed)
+    found = less_loss(before)
+    assert not [c for c in found.cures if c.holds and len(c.acts) == 1]
+    (both,) = [c for c in found.cures if c.holds]
+    paths = [f"vehicle/supply/{name}_ohm" for name in ("body_return", "battery_strap")]
+    assert [act.path for act in both.acts] == paths
+    assert both.begins.path == paths[0]
+    assert both.price is None
+    (current_a,) = [s.figures["current"].value for s in before.results.supplies if not s.is_main]
+    assert lost(before)["amp"] - both.worst_v == pytest.approx((0.0025 + 0.0015) * current_a, rel=0.05)
+
+
 def test_back_to_the_battery_not_past_a_sensor() -> None:
     """Straight back to the post is tried on a plain alternator, and never where a sensor counts at the post."""
     before = car("Bass behind the seat", strict(0.305))

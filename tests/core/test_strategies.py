@@ -29,7 +29,7 @@ from ohmack.core.factory.strategy_marks import limit_mark, weigh
 from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.placing import place_part
-from ohmack.core.planning.speaker_sets import OWN, SHARED, add_sets, main_source, sets_to_add
+from ohmack.core.planning.speaker_sets import OWN, SHARED, add_sets, main_source, sets_to_add, ways_of
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.strategy import lay_strategy, priced
 from ohmack.core.reference import read_toml
@@ -687,7 +687,8 @@ def test_a_thirteen_speaker_car_is_put_in_set_by_set() -> None:
     assert by_name["Shelf left"].channel_id == by_name["Rear left door"].channel_id
     assert by_name["Front tweeter left"].position.y_m < 0 < by_name["Front tweeter right"].position.y_m
     assert by_name["Centre"].position.y_m == 0
-    assert {one.key for one in sets_to_add(done)} == {"dash-mid", "boot-sub"}
+    ways = {one.key: ways_of(done, one) for one in sets_to_add(done)}
+    assert ways == {"dash-mid": (SHARED, OWN), "boot-sub": (OWN,)}, "a subwoofer hangs on no door"
     assert all(s.impedance_ohm.basis is Basis.ASSUMED for s in done.vehicle.speakers)
     with pytest.raises(UnknownName):
         add_sets(done, {"tweeter": OWN})

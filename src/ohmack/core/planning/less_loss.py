@@ -44,6 +44,11 @@ class Cure:
         return "; ".join(act.name for act in self.acts)
 
     @property
+    def begins(self) -> Act:
+        """What a person has to read or to find before anything is pressed; else the first act."""
+        return next((act for act in self.acts if not act.pressed), self.acts[0])
+
+    @property
     def worst_v(self) -> float:
         """The most that is lost anywhere [v]."""
         return max(self.lost_v.values(), default=float("inf"))
@@ -87,7 +92,8 @@ def less_loss(evaluation: Evaluation, catalogue: Sequence[dict[str, Any]] = ()) 
 
     Returns:
         losses [v] now and after each act; where no act alone holds, the acts that do together, at most three, found by
-        always adding the one that takes most off. Nothing where nothing is solved.
+        always adding the one that takes most off, with readings among them where presses alone are not enough.
+        Nothing where nothing is solved.
     """
     results = evaluation.results
     now = _lost(evaluation, "drop")
@@ -100,6 +106,8 @@ def less_loss(evaluation: Evaluation, catalogue: Sequence[dict[str, Any]] = ()) 
     singles = _different([c for c in singles if c.worst_v < max(now.values()) - LEAST_V])
     if not any(c.holds and c.free for c in singles):
         together = _together(evaluation, singles, catalogue)
+        if together is None and not any(c.holds for c in singles):
+            together = _together(evaluation, singles, catalogue, readings=True)
         singles += [together] if together is not None else []
     return Loss(now, limit_v, tuple(sorted(singles, key=_rank)))
 
@@ -178,16 +186,27 @@ def _tried(base: Evaluation, before: Evaluation, acts: tuple[Act, ...]) -> Cure 
         lost,
         _lost(after, "hot"),
         design.policy.drop_limit_v,
-        costs[1] - costs[0] if costs[0] is not None and costs[1] is not None and acts[-1].pressed else None,
+        costs[1] - costs[0]
+        if costs[0] is not None and costs[1] is not None and all(act.pressed for act in acts)
+        else None,
         {k: w for k, w in now.items() if w is not None and powers.get(k) is not None and abs(w - powers[k]) > 1.0},
         tuple(f.title for f in stops if f.rule not in PICKED),
         tuple(f.title for f in stops if f.rule in PICKED),
     )
 
 
-def _together(base: Evaluation, singles: Sequence[Cure], catalogue: Sequence[dict[str, Any]]) -> Cure | None:
-    """The fewest acts that hold together, each time the one that takes most off; None where they do not."""
-    best = min((c for c in singles if not c.stops and c.free), key=lambda c: c.worst_v, default=None)
+def _together(
+    base: Evaluation, singles: Sequence[Cure], catalogue: Sequence[dict[str, Any]], readings: bool = False
+) -> Cure | None:
+    """The fewest acts that hold together, each time the one that takes most off; None where they do not. With readings,
+    what is only assumed may turn out at its lowest too.
+    """
+
+    def counts(act: Act) -> bool:
+        return not act.quieter and (act.pressed or readings and bool(act.path))
+
+    usable = (c for c in singles if not c.stops and all(counts(act) for act in c.acts))
+    best = min(usable, key=lambda c: c.worst_v, default=None)
     here = base
     while best is not None and len(best.acts) < MOST and not best.holds:
         design = here.results.design
@@ -196,7 +215,7 @@ def _together(base: Evaluation, singles: Sequence[Cure], catalogue: Sequence[dic
         tried = [
             _tried(base, here, (*best.acts, act))
             for act in acts_on_loss(here, catalogue)
-            if act.pressed and not act.quieter and act.key not in done
+            if counts(act) and act.key not in done
         ]
         good = [c for c in tried if c is not None and not c.stops and c.worst_v < best.worst_v - LEAST_V]
         holding = [c for c in good if c.holds]

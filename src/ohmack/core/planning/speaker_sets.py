@@ -14,7 +14,7 @@ from ohmack.core.document.handles import at, at_the, within
 from ohmack.core.document.ids import free_id
 from ohmack.core.document.vehicle import SpeakerPlace, Vehicle
 from ohmack.core.errors import UnknownName
-from ohmack.core.factory.usual_speakers import SETS, SpeakerSet, name_of, usual_speaker
+from ohmack.core.factory.usual_speakers import FRONT, REAR, SETS, SpeakerSet, name_of, usual_speaker
 
 SHARED, OWN = "on the door's pair", "on a pair of its own"
 
@@ -35,6 +35,13 @@ def sets_to_add(design: Design) -> tuple[SpeakerSet, ...]:
         for one in SETS
         if not any(name.startswith(f"spk-{one.key}") for name in ids) and not (one.key == "boot-sub" and has_sub)
     )
+
+
+def ways_of(design: Design, one: SpeakerSet) -> tuple[str, ...]:
+    """How a set may hang: only with the doors' speakers where it stands at doors and those have pairs on file."""
+    places = {channel.place for channel in main_source(design).channels}
+    with_doors = set(one.pairs) <= places & {*FRONT, *REAR}
+    return (SHARED, OWN) if with_doors else (OWN,)
 
 
 def main_source(design: Design) -> Radio | Module:

@@ -8,7 +8,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.factory.system import DONT_KNOW, TierVerdict
 from ohmack.core.factory.usual_speakers import SpeakerSet
-from ohmack.core.planning.speaker_sets import OWN, SHARED, main_source, sets_to_add
+from ohmack.core.planning.speaker_sets import main_source, sets_to_add, ways_of
 from ohmack.core.signal.pickups import TapDetails, tap_details
 from ohmack.web.choices import options_of
 from ohmack.web.fields import Field
@@ -21,7 +21,6 @@ class FactoryView:
     """The questionnaire, the modules and their links for their page."""
 
     dont_know = DONT_KNOW
-    set_ways = (SHARED, OWN)
     pair_rows = range(PAIR_ROWS)
     pair_places = tuple(place.value for place in ChannelPlace)
     pair_bands = tuple(band.value for band in Band)
@@ -30,9 +29,10 @@ class FactoryView:
         self.page = page
 
     @property
-    def sets(self) -> tuple[SpeakerSet, ...]:
-        """What the works may have fitted and is not on file."""
-        return sets_to_add(self.page.design)
+    def sets(self) -> list[tuple[SpeakerSet, tuple[str, ...]]]:
+        """What the works may have fitted and is not on file, and how it may hang."""
+        design = self.page.design
+        return [(one, ways_of(design, one)) for one in sets_to_add(design)]
 
     @property
     def main_source(self) -> Radio | Module:
