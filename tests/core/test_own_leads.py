@@ -110,7 +110,9 @@ def test_what_nobody_promised_is_tried_too_and_is_in_the_car_once_it_is_there() 
     done = evaluate(apply_edits(design, there))
     assert not done.results.order
     assert all(row.in_car for row in done.results.wire_rows)
-    assert [spot.rating_a for spot in fuse_map(done.results)] == [2.0], "who comes next looks for it"
+    looked_for = [(spot.rating_a, spot.rating) for spot in fuse_map(done.results)]
+    assert looked_for == [(None, "not read")], "who comes next looks for it; nobody knows what was put in"
+    assert not done.results.fuse_rows
 
 
 def test_a_camera_of_its_own_shows_what_the_cars_one_did() -> None:

@@ -56,6 +56,7 @@ ROUTES = {
     "raise": ("thing", "rise", "nudge"),
     "lead": ("output", "a", "b", "act", "driver"),
     "speaker-sets": ("set-tweeter", "set-centre"),
+    "over": ("other", "part"),
     "hunt-reading": ("kind", "wire", "value", "outcome", "speaker"),
     "hunt-withdraw": ("reading",),
     "hunt-result": (),

@@ -19,6 +19,7 @@ from ohmack.core.planning.survey import HEADRESTS
 from ohmack.demo.jobs import demo_design
 from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database
+from ohmack.store.designs import DesignStore
 from web.test_survey import Bench, car
 
 
@@ -226,3 +227,30 @@ def test_where_no_converter_goes_a_processor_is_tried_in_its_place(client: TestC
     (converter,) = bench.design.parts_of(Converter)
     assert (converter.kind, converter.id) == ("processor", "converter")
     assert sorted((link.pair, link.channels) for link in bench.design.links_of(LineLink)) == [(1, (1, 2)), (3, (5,))]
+
+
+def test_parts_come_over_from_the_car_that_is_sold(client: TestClient, database: Database) -> None:
+    """The customer's only other job is shown at once, somebody else's by its number; nothing ticked, and a job that is
+    not there, are said with the list still standing.
+    """
+    store = DesignStore(database)
+    other = store.open_job(BUILT_IN, "Hester Vale", "", "Bass in the old one", demo_design(0))
+    bench = Bench(client, database, car())
+    assert "There is no other job J-99" in bench.page("over", "J-99")
+    asked = bench.page("over", other)
+    ticked = re.findall(r'value="([\w-]+)"\s+checked', asked)
+    kinds = {part.id: part.kind for part in demo_design(0).parts}
+    assert set(ticked) == {name for name, kind in kinds.items() if kind not in ("wire", "accessory")} < set(kinds)
+    none = bench.post("over", stage="over", show=other, path="over", other=other)
+    assert none.status_code == 422
+    assert "Choose at least one part" in none.text
+    assert f'value="{ticked[0]}"' in none.text
+    gone = bench.post("over", stage="over", show=other, path="over", other="J-99", part=["amp"])
+    assert "There is no such job" in gone.text
+    done = bench.post("over", stage="over", show=other, path="over", other=other, part=ticked)
+    assert done.status_code == 303
+    assert sorted(p.kind for p in bench.design.parts) == sorted(kinds[name] for name in ticked)
+    assert all(part.by_customer for part in bench.design.parts)
+    assert "in this plan already" in bench.page("over", other)
+    again = store.open_job(BUILT_IN, "Hester Vale", "07 555", "The new car", car())
+    assert "Bass in the old one" in client.get(f"/jobs/{again}/over").text

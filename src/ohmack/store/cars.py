@@ -35,6 +35,10 @@ class CarStore:
         """Jobs of other cars of its make and model, the same customer's first."""
         return self._rows(QUERIES.jobs_of_like_cars, context, address)
 
+    def of_customer(self, context: Context, address: str) -> list[CarJobRow]:
+        """The other jobs of the customer of one, or of somebody of that name, the newest first."""
+        return self._rows(QUERIES.other_jobs_of_customer, context, address)
+
     def _rows(self, query: Any, context: Context, address: str) -> list[CarJobRow]:
         number = job_and_letter(address)[0]
         found = self.database.read(lambda c: list(query(c, shop_id=context.shop_id, number=number)))

@@ -126,8 +126,8 @@ def compute_cost(
     feeds: Iterable[ConverterFeed] = (),
     packs: Iterable[PackFeed] = (),
 ) -> Figure:
-    """Parts of phase now and their cable, planning prices."""
-    now = [p for p in book.design.parts if p.phase is Phase.NOW and not p.in_car]
+    """Parts of phase now and their cable, planning prices; what the customer brings costs nothing."""
+    now = [p for p in book.design.parts if p.phase is Phase.NOW and not p.in_car and not p.by_customer]
     terms = [
         Term(p.name, p.price or 0.0, book.design.policy.currency, p.basis, None, "price", at(p, lambda it: it.price))
         for p in now

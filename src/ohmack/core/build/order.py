@@ -91,7 +91,8 @@ def _parts(results: Results) -> Iterator[OrderRow]:
         note = ", ".join(word for word in (part.maker, f"{days} days" if days else "", whose) if word)
         single = getattr(part, "pieces", None) is None  # no pack: one for every place it goes into
         many = str(in_line[part.id]) if single and in_line[part.id] else "1"
-        yield OrderRow("Parts", many, part.name, note, part.price, part.stands.value, part.id, part.by_customer)
+        price = None if part.by_customer else part.price
+        yield OrderRow("Parts", many, part.name, note, price, part.stands.value, part.id, part.by_customer)
 
 
 def _fuses(results: Results) -> Iterator[OrderRow]:

@@ -10,7 +10,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.part import Phase
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to
 from ohmack.core.reference import PRACTICE
-from ohmack.core.wording import count, listed
+from ohmack.core.wording import count, counted, listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -66,7 +66,7 @@ def customer_part(results: Results) -> Iterator[Draft]:
     if own:
         yield note(
             own[0].id,
-            f"The customer's own: {listed([p.name for p in own])}",
+            f"The customer's own: {counted([p.name for p in own])}",
             "Check it on the bench before the car is opened, and have it signed: the shop answers for the work, not for"
             " the part. "
             + (

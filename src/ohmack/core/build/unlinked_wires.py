@@ -12,7 +12,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink, TapLink
-from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Accessory, Driver, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure
 from ohmack.core.fit.far_ends import own_lead
@@ -64,8 +64,9 @@ def _own_leads(book: Book) -> Iterator[WireRow]:
 
 
 def own_fuses(design: Design) -> list[FuseRow]:
-    """The fuse of every camera where it takes its plus."""
-    fused = ((part, row["fuse_a"]) for part in design.parts if (row := own_lead(part)) and "fuse_a" in row)
+    """The fuse of every new camera where it takes its plus."""
+    new = design.new_parts_of(Accessory)
+    fused = ((part, row["fuse_a"]) for part in new if (row := own_lead(part)) and "fuse_a" in row)
     return [FuseRow("At the reversing lamp", family("blade").title, amps, part.name, None) for part, amps in fused]
 
 

@@ -140,8 +140,9 @@ def _own(results: Results) -> Iterator[FuseSpot]:
     """Of what has a lead of its own to the radio, where it takes its plus."""
     for part in results.design.parts:
         if (row := own_lead(part)) is not None and "fuse_a" in row:
-            yield FuseSpot(0, "At the reversing lamp", family("blade").title, float(row["fuse_a"]), (part.name,),
-                           part.position.point if part.position is not None else None)  # fmt: skip
+            rating_a = None if part.in_car else float(row["fuse_a"])  # what somebody else put in, nobody read
+            yield FuseSpot(0, "At the reversing lamp", family("blade").title, rating_a, (part.name,),
+                           part.position.point if part.position is not None else None, "not read")  # fmt: skip
 
 
 def _packs(results: Results) -> Iterator[FuseSpot]:

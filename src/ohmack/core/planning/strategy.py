@@ -179,7 +179,8 @@ def priced(design: Design, chosen: Candidate, catalogue: Iterable[dict[str, Any]
     for role in sorted((r for r in chosen.needs if r in ROLE_KINDS), key=ORDER.index):
         own = [part for part in design.parts if fits_role(role, part)]
         if own:
-            rows += [PricedRole(role, part.name, part.price, True) for part in own]
+            paid = {part.id: 0.0 if part.by_customer or part.in_car else part.price for part in own}
+            rows += [PricedRole(role, part.name, paid[part.id], True) for part in own]
             continue
         if role == "converter" and filled(design, role):
             continue  # the amplifier that is chosen does without

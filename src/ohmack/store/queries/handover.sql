@@ -68,6 +68,14 @@ JOIN customers c ON c.id = o.customer_id
 WHERE j.shop_id = :shop_id AND j.number = :number
 ORDER BY o.customer_id = j.customer_id DESC, o.id DESC LIMIT 12;
 
+-- name: other_jobs_of_customer(shop_id, number)
+SELECT o.number, o.title, o.created_at, c.name AS customer FROM jobs j
+JOIN customers h ON h.id = j.customer_id
+JOIN customers c ON c.shop_id = j.shop_id AND (c.id = h.id OR c.name = h.name AND c.erased_at IS NULL)
+JOIN jobs o ON o.customer_id = c.id AND o.id <> j.id
+WHERE j.shop_id = :shop_id AND j.number = :number
+ORDER BY o.id DESC LIMIT 24;
+
 -- name: owner_of(shop_id, number)^
 SELECT customer_id, vehicle_id FROM jobs WHERE shop_id = :shop_id AND number = :number FOR UPDATE;
 

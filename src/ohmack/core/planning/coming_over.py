@@ -1,0 +1,73 @@
+"""Parts of another job that come over into this car: the customer's own and not bought; wires and places are made anew."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from ohmack.core.document import Design
+from ohmack.core.document.boxes import Box
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.part import Phase
+from ohmack.core.document.parts import Part, Subwoofer
+from ohmack.core.document.registry import reference_of
+from ohmack.core.planning.part_added import added
+
+STAYS_BEHIND = frozenset(
+    {"wire", "line cable", "fuse", "mounting ring", "accessory"}
+)  # cut to the other car, made for it, or cheaper new than taken out; common practice
+OF_THE_OTHER_JOB = {"id", "position", "phase", "stands", "laid_by"}
+FIRST = ("radio", "voltage converter", "processor", "converter", "amplifier", "plug-in amplifier", "box")
+
+
+def may_come(other: Design) -> tuple[tuple[Part, bool], ...]:
+    """What another job fitted, each with whether it usually moves along when the car is sold.
+
+    Parameters:
+        other: the other job's design.
+
+    Returns:
+        its parts in their order; what was only planned for later was never there.
+    """
+    return tuple((part, part.kind not in STAYS_BEHIND) for part in other.parts if part.phase is Phase.NOW)
+
+
+def came_over(design: Design, part: Part) -> bool:
+    """Whether a part of that name is in the plan as the customer's own already."""
+    return any(own.by_customer and own.kind == part.kind and own.name == part.name for own in design.parts)
+
+
+def come_over(design: Design, other: Design, part_ids: Iterable[str]) -> tuple[Edit, ...]:
+    """Edits that put parts of another job into a plan, placed and wired as if they came from the catalogue.
+
+    Parameters:
+        design: the design.
+        other: the other job's design.
+        part_ids: which of its parts; one that is not there any more is left out.
+
+    Returns:
+        the edits. They cost nothing, nothing is ordered for them, and a box the shop once built is the box it is.
+    """
+    wanted = set(part_ids)
+    parts = [part for part, _ in may_come(other) if part.id in wanted]
+    parts.sort(key=lambda part: FIRST.index(part.kind) if part.kind in FIRST else len(FIRST))
+    edits: tuple[Edit, ...] = ()
+    now = design
+    for part in parts:
+        more = added(now, _as_it_is(other, part))
+        now = apply_edits(now, more)
+        edits += more
+    return edits
+
+
+def _as_it_is(other: Design, part: Part) -> dict[str, Any]:
+    """A part without what it was to the other job."""
+    kind = type(part)
+    left = OF_THE_OTHER_JOB | {name for name in kind.model_fields if reference_of(kind, name)}
+    tree = part.model_dump(mode="json", exclude=left) | {"by_customer": True}
+    if isinstance(part, Box) and part.boards.thickness_mm is not None:
+        tree.pop("boards")  # it is built: nothing is cut, and nothing made to another space
+        cut_mm = [sub.cut_out_mm for sub in other.parts_of(Subwoofer) if not sub.at_ids and sub.cut_out_mm is not None]
+        if cut_mm and part.cut_out_mm is None:
+            tree |= {"openings": len(cut_mm), "cut_out_mm": max(cut_mm)}
+    return tree

@@ -1,0 +1,1 @@
+"""Parts of another job that come over into this car."""
