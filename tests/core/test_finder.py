@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from math import erf, exp, log2, pi, sqrt
 from random import Random
 
@@ -11,12 +12,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ohmack.core.document import Design
+from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.policy import Policy
 from ohmack.core.document.proof import FaultKind, ProofReading, Symptom
+from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import OutOfRange
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.physics.odds import boundaries, entropy_bits, gain_bits, normal_share, posterior
+from ohmack.core.planning.part_added import added
 from ohmack.core.planning.proving import Read, take_reading
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.prove import finder as finder_module
 from ohmack.core.prove.candidates import candidates
 from ohmack.core.prove.car import LEAD, Setting
@@ -29,6 +35,7 @@ from ohmack.core.prove.search import OF_ANY_SIZE, OF_SIZE, Search
 from ohmack.core.prove.symptoms import symptoms_of
 from ohmack.core.prove.windows import Windows, meter_sigma
 from ohmack.core.reference import table
+from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 
 TITLES = [job.title for job in demo_jobs()]
@@ -404,3 +411,42 @@ def test_with_the_fuse_out_only_what_can_be_read_then_is_proposed(estate: Design
 
 def search_readings(edits: list[Edit]) -> list[ProofReading]:
     return [ProofReading.model_validate(edit.value) for edit in edits]
+
+
+def test_a_car_nobody_measured_is_searched_by_what_switches_it_on() -> None:
+    """An amplifier somebody fitted, its cables unread: what drains it is its switch-on, told by a meter with the key
+    off; nothing on file whines, and that is said instead of odds.
+    """
+    design = new_design("t", new_vehicle("Ollery", "Finch", 2013, Body.HATCH, Hand.LEFT), Intake(), Policy())
+    trees = {tree["name"]: tree for tree in catalogue()}
+    for name in ("Tessel M500", "Morrowick 12 D2", "Cooperage 28 closed"):
+        design = apply_edits(design, added(design, trees[name], in_car=True))
+    results = evaluate(design).results
+    (amplifier,) = results.car.fed
+    assert not results.car.solves(amplifier.id)
+    assert results.car.powered(amplifier.id)
+    finder = Finder(results)
+    search = finder.search([], [Symptom.DRAINS])
+    assert [c.fault.kind for c in search.suspects[0].faults] == [FaultKind.WRONG_FEED]
+    assert "live always" in search.suspects[0].words
+    first = search.proposals[0].check
+    assert first.id == f"live/remote/{amplifier.id}/asleep"
+    assert take(results.car, first.probe).value == 0.0
+    shows = ProofReading(id="r", check=first.id, value=12.5)
+    found = finder.search([shows], [Symptom.DRAINS]).found
+    assert found is not None
+    assert found.words == search.suspects[0].words
+    asleep = next(c for c in finder.checks if c.id == "level/asleep").probe
+    stays = next(c.car for c in finder.causes if c.faults and "live always" in c.faults[0].where)
+    stays_ma, rests_ma = (take(replace(car, standby_a=0.03), asleep).value for car in (stays, results.car))
+    assert stays_ma - rests_ma == pytest.approx(1000 * (amplifier.idle.current_a - amplifier.asleep_a))
+    off = next(c.car for c in finder.causes if c.faults and c.faults[0].fault.kind is FaultKind.NO_SWITCH_ON)
+    assert Symptom.NO_POWER in symptoms_of(off, results.car)
+    blind = finder.search([], [Symptom.WHINE])
+    assert blind.blind
+    assert blind.unexplained == (Symptom.WHINE,)
+    assert (blind.proposals, blind.found, blind.stuck) == ((), None, ())
+    both = finder.search([], [Symptom.WHINE, Symptom.DRAINS])
+    assert not both.blind
+    assert both.proposals
+    assert not finder.search([shows], [Symptom.WHINE]).blind, "a reading is something to go by"

@@ -12,6 +12,8 @@ from starlette.testclient import TestClient
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.planning.part_added import added
+from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design
 from ohmack.instruments.running import RunningBench
 from ohmack.store.context import BUILT_IN, Context
@@ -299,6 +301,16 @@ def test_a_search_in_a_car_nobody_described_asks_what_was_fitted(client: TestCli
     page = bench.page("fault")
     assert "First what was fitted" in page
     assert "Mend the one that is quickest" not in page
+    driver = next(tree for tree in catalogue() if tree["name"] == "Tessel M500")
+    there = apply_edits(bench.design, added(bench.design, driver, in_car=True))
+    bench = Bench(client, database, there)
+    bench.post("proof-symptom", stage="fault", symptom="whine with engine speed", said="yes")
+    page = bench.page("fault")
+    assert "Nothing on file would do that" in page
+    assert "Not in the search yet" in page
+    assert "What may be wrong, the likeliest first" not in page
+    bench.post("proof-symptom", stage="fault", symptom="drains overnight", said="yes")
+    assert "Most likely switched and constant exchanged" in bench.page("fault")
 
 
 def test_the_main_fuse_waits_for_the_first_gate(client: TestClient, database: Database) -> None:

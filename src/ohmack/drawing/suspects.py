@@ -19,7 +19,7 @@ LARGEST_PX, LEAST = 30.0, 0.02  # the radius of what is certain; odds that are d
 def draw_suspects(picture: Picture, search: Search, now: Check | None) -> Markup:
     """A disc where each likely fault would be, its area its odds; the probes of the check over them."""
     at: dict[tuple[float, float], tuple[float, list[str]]] = {}
-    for suspect in search.suspects if search.begun else ():
+    for suspect in search.suspects if search.begun and not search.blind else ():
         for fault in suspect.faults:
             if suspect.odds >= LEAST and fault.point is not None:
                 odds, words = at.get(fault.point, (0.0, []))

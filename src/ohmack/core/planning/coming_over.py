@@ -1,4 +1,4 @@
-"""Parts of another job that come over into this car: the customer's own and not bought; wires and places are made anew."""
+"""Parts of another job that come over into this car: the customer's own, not bought; placed and wired anew."""
 
 from __future__ import annotations
 

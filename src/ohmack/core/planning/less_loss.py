@@ -203,7 +203,7 @@ def _together(
     """
 
     def counts(act: Act) -> bool:
-        return not act.quieter and (act.pressed or readings and bool(act.path))
+        return not act.quieter and (act.pressed or (readings and bool(act.path)))
 
     usable = (c for c in singles if not c.stops and all(counts(act) for act in c.acts))
     best = min(usable, key=lambda c: c.worst_v, default=None)

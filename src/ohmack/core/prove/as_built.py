@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.facts import Basis, Fact
-from ohmack.core.document.links import LineLink, RemoteLink
+from ohmack.core.document.links import LineLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Accessory, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.paths import get
 from ohmack.core.document.proof import FaultKind
@@ -127,12 +127,15 @@ _UNREAD = (DC_LOW / DC_TYPICAL, DC_HIGH / DC_TYPICAL)
 
 
 def _fed(results: Results) -> Iterator[Fed]:
+    """What hangs on a battery; of what is not solved yet at least what switches it on, and what it draws by itself."""
     design = results.design
     sources = {s.id: s for s in switch_sources(design)}
     switched = {link.to_id: link.from_id for link in reversed(tuple(design.links_of(RemoteLink)))}
-    for demand in results.power.demands:
-        part = demand.way.part
-        load = replace(demand.load, at_least_a=0.0)
+    loads = {demand.way.part.id: replace(demand.load, at_least_a=0.0) for demand in results.power.demands}
+    parts = {demand.way.part.id: demand.way.part for demand in results.power.demands}
+    fed = (design.part(link.to_id) for link in design.links_of(PowerLink))
+    parts |= {part.id: part for part in fed if isinstance(part, Amplifier | PoweredSubwoofer) and part.id not in parts}
+    for part in parts.values():
         source_id = switched.get(part.id, "")
         source, senses = sources.get(source_id), isinstance(part, PoweredSubwoofer) and part.senses_audio
         senses |= isinstance(part, Amplifier) and part.plugs_in  # switched on over the plug of the old one
@@ -143,6 +146,7 @@ def _fed(results: Results) -> Iterator[Fed]:
             states = frozenset(PLAYING)
         wired = bool(source_id) or senses
         idle = Load(current_a=part.idle_current_a)
+        load = loads.get(part.id, idle)
         yield Fed(part.id, part.name, load, idle, part.standby_a or 0.0, states, source_id, wired)
 
 

@@ -190,6 +190,10 @@ class Car:
         """What draws from the power network, by id."""
         return next((f for f in self.fed if f.id == part_id), None)
 
+    def solves(self, part_id: str) -> bool:
+        """Whether everything is known that says what flows to a part."""
+        return self.network is not None and any(c.id == part_id for c in self.network.consumers)
+
     def _solved(self, setting: Setting) -> Live | None:
         emf_v = self.emf_v.get(setting)
         if not emf_v:
@@ -255,7 +259,7 @@ class Car:
         if fed is None:
             return True
         live = self.live(Setting.ON)
-        return fed.on(KeyState.ON) if live is None else owner_id in live.awake
+        return owner_id in live.awake if live is not None and self.solves(owner_id) else fed.on(KeyState.ON)
 
 
 @record

@@ -82,8 +82,9 @@ class Finder:
             unpowered: whether the fuse is still out, so that only ohms and a look tell something.
 
         Returns:
-            suspects, the likeliest first; proposals, the one that tells most a minute first, hearing again what was
-            said counted for less; to read again what does not fit, where that tells most.
+            suspects, the likeliest first (of a search that is blind they say nothing); proposals, the one that tells
+            most a minute first, hearing again what was said counted for less; to read again what does not fit, where
+            that tells most.
 
         Source: Bayes' theorem; priors, spreads and minutes common practice.
         """
@@ -110,10 +111,13 @@ class Finder:
             if not one.twice and one.check in self.checks
             and not (unpowered and one.check.probe.setting is not Setting.DEAD)
         ]  # fmt: skip
-        proposals = self._proposals(checks, doubtful, causes, odds, heard) if begin and len(causes) > 1 else ()
+        unexplained = self._unexplained(said)
+        blind = begin and not evidence and bool(unexplained) and said == set(unexplained)
+        asks = begin and len(causes) > 1 and not blind
+        proposals = self._proposals(checks, doubtful, causes, odds, heard) if asks else ()
         bits = entropy_bits(np.array([s.odds for s in suspects]))
         shown = tuple((one.check, one.reading) for one in evidence)
-        search = Search(suspects, proposals, shown, bits, begin, unpowered)
+        search = Search(suspects, proposals, shown, bits, begin, unpowered, unexplained, blind)
         if search.found is None:
             return search
         alone = [
@@ -138,6 +142,14 @@ class Finder:
             car = stricken(one.car, (b.fault,))
             found.append(Cause((a, b), at_once * a.weight * b.weight / self._total, car))
         return found
+
+    def _unexplained(self, said: frozenset[Symptom]) -> tuple[Symptom, ...]:
+        """What was said that no single fault brings about."""
+        left = set(said)
+        for cause in self.causes:
+            if left and cause.faults:
+                left -= symptoms_of(cause.car, self.planned, *self.places)
+        return tuple(symptom for symptom in Symptom if symptom in left)
 
     def _told(
         self,

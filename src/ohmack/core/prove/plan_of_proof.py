@@ -243,6 +243,8 @@ def _powered(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
                          name)  # fmt: skip
     for small in car.small:
         yield from _at_small(car, spots, small)
+    for fed in (f for f in car.fed if not car.solves(f.id)):
+        yield from _switch_on(car, spots, fed.id, car.posts[0][2] if car.posts else "")
     if car.network is None:
         return
     for block in results.design.parts_of(DistributionBlock):
@@ -255,20 +257,25 @@ def _powered(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
         yield from _at_consumer(car, spots, consumer.id, consumer.plus, consumer.minus)
 
 
+def _switch_on(car: Car, spots: Spots, name: str, minus: str) -> Iterator[Check]:
+    """What is at a switch-on terminal with the key in every place."""
+    fed = car.feeding(name)
+    if fed is None or not fed.source_id:
+        return
+    for setting in KEYS:
+        if setting is not Setting.CRANKING or setting in car.emf_v:
+            yield _volts(f"live/remote/{name}/{setting.name.lower()}", f"Switch-on of {spots.of(name).name}",
+                         spots.end(name, "switch-on"), spots.end(name, "− terminal"), (remote_of(name), minus),
+                         setting, (), name)  # fmt: skip
+
+
 def _at_consumer(car: Car, spots: Spots, name: str, plus: str, minus: str) -> Iterator[Check]:
     here, ends = spots.of(name), (spots.end(name, "+ terminal"), spots.end(name, "− terminal"))
     for setting in (Setting.ON, Setting.CRANKING, Setting.RUNNING):
         if setting is not Setting.CRANKING or setting in car.emf_v:
             yield _volts(f"live/amp/{name}/{setting.name.lower()}", here.name, *ends, (plus, minus), setting, (),
                          name)  # fmt: skip
-    fed = car.feeding(name)
-    if fed is not None and fed.source_id:
-        for setting in KEYS:
-            known = setting is not Setting.CRANKING or setting in car.emf_v
-            if known:
-                yield _volts(f"live/remote/{name}/{setting.name.lower()}", f"Switch-on of {here.name}",
-                             spots.end(name, "switch-on"), ends[1], (remote_of(name), minus), setting, (),
-                             name)  # fmt: skip
+    yield from _switch_on(car, spots, name, minus)
     how = f"{METERS[Quantity.CURRENT]} round the power lead of {here.name}, key on, no music."
     probe = Probe(Quantity.CURRENT, setting=Setting.RUNNING, subject=name)
     yield Check(f"live/idle/{name}", 2, f"Current of {here.name} with no music", how, probe, minutes_of("current"),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
+from ohmack.core.document.vehicle import KeyState
 from ohmack.core.prove.car import Car, Setting
 from ohmack.core.prove.ohms import NOTHING_OHM, between_ohm
 from ohmack.core.record import record
@@ -115,6 +116,8 @@ def _asleep(car: Car) -> Taken | None:
         return None
     live = car.live(Setting.ASLEEP)
     drawn = sum(live.current_a.values()) if live is not None else 0.0
+    for fed in (f for f in car.fed if not car.solves(f.id)):
+        drawn += fed.idle.current_a if fed.on(KeyState.ASLEEP) else fed.asleep_a
     return Taken(1000 * (car.standby_a + drawn))
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import field
 
-from ohmack.core.document.proof import FaultKind, ProofReading
+from ohmack.core.document.proof import FaultKind, ProofReading, Symptom
 from ohmack.core.prove.candidates import Candidate
 from ohmack.core.prove.car import Car
 from ohmack.core.prove.checks import Check
@@ -92,17 +92,19 @@ class Search:
     bits: float
     begun: bool
     unpowered: bool = False  # only what is read with the fuse out was proposed
+    unexplained: tuple[Symptom, ...] = ()  # what was said and no single fault brings about
+    blind: bool = False  # whether that is all there is to go by: odds would say nothing
     hangs_on: tuple[Check, ...] = ()  # without the one reading of any it would not be found, the quickest first
 
     @property
     def found(self) -> Suspect | None:
         """The cause that is as good as certain; None while none is."""
-        first = self.suspects[0] if self.suspects else None
+        first = self.suspects[0] if self.suspects and not self.blind else None
         return first if first is not None and first.odds >= SURE and first.faults else None
 
     @property
     def stuck(self) -> tuple[Suspect, ...]:
         """Causes that nothing left to check tells apart; none while a check still tells something, or one is found."""
-        if self.proposals or self.found is not None or not self.begun:
+        if self.proposals or self.found is not None or self.blind or not self.begun:
             return ()
         return tuple(s for s in self.suspects if s.odds > (1 - SURE) / 2)

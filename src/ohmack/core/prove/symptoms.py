@@ -94,8 +94,11 @@ def _when_loud(car: Car, planned: Car) -> set[Symptom]:
 
 def _asleep(car: Car, planned: Car) -> set[Symptom]:
     live, meant = car.live(Setting.ASLEEP), planned.live(Setting.ASLEEP)
+    solved = live is not None and meant is not None
+    on, off = ({f.id for f in one.fed if f.on(KeyState.ASLEEP)} for one in (car, planned))
+    if any(not solved or not car.solves(name) for name in on - off):
+        return {Symptom.DRAINS}
     if live is None or meant is None:
-        on = {f.id for f in car.fed if f.on(KeyState.ASLEEP)} - {f.id for f in planned.fed if f.on(KeyState.ASLEEP)}
-        return {Symptom.DRAINS} if on else set()
+        return set()
     more_a = sum(live.current_a.values()) - sum(meant.current_a.values())
     return {Symptom.DRAINS} if more_a > DRAINS_A else set()

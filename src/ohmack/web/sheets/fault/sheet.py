@@ -22,6 +22,8 @@ def say(page: Page) -> tuple[str, str]:
         return "What is wrong?", "tick what is heard or seen; every reading of the proof counts too"
     if FaultView(page).nothing_on_file:
         return "What is in the car?", "nothing is on file that could be at fault"
+    if search.blind and not FaultView(page).by_itself:
+        return "Nothing on file would do that", FaultView(page).said_symptoms
     if search.found is not None:
         return f"Found {search.found.words}", f"{percent(search.found.odds)} of 100, by {_by(page)}"
     if search.stuck:

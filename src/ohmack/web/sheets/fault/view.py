@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ohmack.core.document.proof import Fault, ProofReading, Symptom
-from ohmack.core.figures.finding import Finding
+from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.prove.checks import Check
 from ohmack.core.prove.explained import explained
 from ohmack.core.prove.judged import Judged, judge, read_words
@@ -47,6 +47,22 @@ class FaultView(ProveView):
             key = (it.finding.rule, it.finding.about)
             brought.setdefault(key, (it.finding, []))[1].append(self.page.design.vehicle.as_said(it.symptom.value))
         return [(finding, listed(symptoms)) for finding, symptoms in brought.values()]
+
+    @property
+    def unexplained(self) -> str:
+        """What was said and no fault of what is on file brings about, in words."""
+        as_said = self.page.design.vehicle.as_said
+        return listed([f"“{as_said(symptom.value)}”" for symptom in self.search.unexplained])
+
+    @property
+    def kept_out(self) -> list[Finding]:
+        """What keeps something in the car out of the search: a wire that is not on file, or what its volts and currents
+        rest on.
+        """
+        car = self.page.evaluation.results.car
+        solved = all(car.solves(fed.id) for fed in car.fed)
+        rules = ("link-missing",) if solved else ("link-missing", "fact-missing", "coils-unread")
+        return [f for f in self.page.evaluation.findings if f.severity is Severity.STOP and f.rule in rules]
 
     @property
     def proposal(self) -> Proposal | None:
