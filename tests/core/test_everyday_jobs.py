@@ -468,11 +468,11 @@ def test_a_processor_on_a_radios_line_has_its_signal() -> None:
     into = [line for line in design.links_of(LineLink) if line.to_id == "processor"]
     assert len(into) == 1
     assert not list(design.links_of(TapLink))
-    lacking = [f.title for f in evaluate(design).findings if f.rule == "link-missing"]
+    lacking = [f.title for f in evaluate(design).findings if f.rule in ("link-missing", "signal-missing")]
     assert not lacking
     deaf = apply_edits(design, [Edit(op="remove", path=f"links/{into[0].id}")])
     assert "Quillon six-way processor has no signal pickup" in [
-        f.title for f in evaluate(deaf).findings if f.rule == "link-missing"
+        f.title for f in evaluate(deaf).findings if f.rule == "signal-missing"
     ]
 
 

@@ -17,11 +17,12 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.proof import FaultKind, ProofReading, Symptom
 from ohmack.core.document.vehicle import Body, Hand
-from ohmack.core.errors import OutOfRange
+from ohmack.core.errors import NotPossible, OutOfRange
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.network.model import Place
 from ohmack.core.physics.odds import boundaries, entropy_bits, gain_bits, normal_share, posterior
 from ohmack.core.planning.part_added import added
-from ohmack.core.planning.proving import Read, take_reading
+from ohmack.core.planning.proving import Read, asked, take_reading
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.prove import finder as finder_module
 from ohmack.core.prove.candidates import candidates
@@ -414,8 +415,8 @@ def search_readings(edits: list[Edit]) -> list[ProofReading]:
 
 
 def test_a_car_nobody_measured_is_searched_by_what_switches_it_on() -> None:
-    """An amplifier somebody fitted, its cables unread: what drains it is its switch-on, told by a meter with the key
-    off; nothing on file whines, and that is said instead of odds.
+    """An amplifier somebody fitted, its cables unread: they are taken as usual, and may be far from it. What drains it
+    is its switch-on, told by a meter with the key off; nothing on file takes the treble: said instead of odds.
     """
     design = new_design("t", new_vehicle("Ollery", "Finch", 2013, Body.HATCH, Hand.LEFT), Intake(), Policy())
     trees = {tree["name"]: tree for tree in catalogue()}
@@ -425,28 +426,43 @@ def test_a_car_nobody_measured_is_searched_by_what_switches_it_on() -> None:
     (amplifier,) = results.car.fed
     assert not results.car.solves(amplifier.id)
     assert results.car.powered(amplifier.id)
-    finder = Finder(results)
+    finder, there = results.finder, results.searched_in.car
+    assert there.solves(amplifier.id)
+    assert results.car.network is None, "nothing is judged by what was taken as usual"
+    run = next(branch for branch in there.network.branches if branch.place is Place.RUN)
+    assert there.spans[run.id] == pytest.approx((run.resistance_ohm / 3, run.resistance_ohm * 3))
+    kinds = {c.fault.kind for cause in finder.causes for c in cause.faults}
+    assert {FaultKind.BLOWN_FUSE, FaultKind.OPEN_GROUND, FaultKind.NO_SWITCH_ON} <= kinds
+    assert not {FaultKind.THIN_WIRE, FaultKind.CLAD_WIRE} & kinds, "nobody planned that wire"
+    dead = finder.search([], [Symptom.NO_POWER])
+    assert not dead.blind
+    likeliest = {c.fault.kind for suspect in dead.suspects[:6] for c in suspect.faults}
+    assert {FaultKind.BLOWN_FUSE, FaultKind.NO_SWITCH_ON} <= likeliest
+    assert asked(results, "live/amp/amp/on", searching=True).id == "live/amp/amp/on", "what it asks is taken"
+    with pytest.raises(NotPossible):
+        asked(results, "live/amp/amp-2/on", searching=True)
     search = finder.search([], [Symptom.DRAINS])
     assert [c.fault.kind for c in search.suspects[0].faults] == [FaultKind.WRONG_FEED]
     assert "live always" in search.suspects[0].words
     first = search.proposals[0].check
     assert first.id == f"live/remote/{amplifier.id}/asleep"
-    assert take(results.car, first.probe).value == 0.0
+    assert take(there, first.probe).value == pytest.approx(0.0, abs=0.01)
     shows = ProofReading(id="r", check=first.id, value=12.5)
     found = finder.search([shows], [Symptom.DRAINS]).found
     assert found is not None
     assert found.words == search.suspects[0].words
     asleep = next(c for c in finder.checks if c.id == "level/asleep").probe
-    stays = next(c.car for c in finder.causes if c.faults and "live always" in c.faults[0].where)
+    plain = Finder(results)  # of what is on file alone
+    stays = next(c.car for c in plain.causes if c.faults and "live always" in c.faults[0].where)
     stays_ma, rests_ma = (take(replace(car, standby_a=0.03), asleep).value for car in (stays, results.car))
     assert stays_ma - rests_ma == pytest.approx(1000 * (amplifier.idle.current_a - amplifier.asleep_a))
-    off = next(c.car for c in finder.causes if c.faults and c.faults[0].fault.kind is FaultKind.NO_SWITCH_ON)
+    off = next(c.car for c in plain.causes if c.faults and c.faults[0].fault.kind is FaultKind.NO_SWITCH_ON)
     assert Symptom.NO_POWER in symptoms_of(off, results.car)
-    blind = finder.search([], [Symptom.WHINE])
+    blind = finder.search([], [Symptom.NO_TREBLE])
     assert blind.blind
-    assert blind.unexplained == (Symptom.WHINE,)
+    assert blind.unexplained == (Symptom.NO_TREBLE,)
     assert (blind.proposals, blind.found, blind.stuck) == ((), None, ())
-    both = finder.search([], [Symptom.WHINE, Symptom.DRAINS])
+    both = finder.search([], [Symptom.NO_TREBLE, Symptom.DRAINS])
     assert not both.blind
     assert both.proposals
-    assert not finder.search([shows], [Symptom.WHINE]).blind, "a reading is something to go by"
+    assert not finder.search([shows], [Symptom.NO_TREBLE]).blind, "a reading is something to go by"

@@ -162,7 +162,7 @@ def test_a_plug_in_amplifier_hears_something_or_stops_the_plan() -> None:
     whole = car("Everything new but the doors")
     cut = apply_edits(whole, [Edit(op="remove", path=f"links/{k.id}") for k in whole.links_of(LineLink)])
     assert [f.title for f in stops(cut)] == ["Tessel P5 plug-in amplifier has no signal"]
-    assert not stops(pressed(cut, "link-missing", "Wire it up"))
+    assert not stops(pressed(cut, "signal-missing", "Wire it up"))
     ring = ring_car("Tessel P5 plug-in amplifier")
     (deaf,) = [f for f in stops(ring) if f.rule == "link-missing"]
     assert deaf.remedy is not None

@@ -227,6 +227,7 @@ FOLDED = add(f"{V}/zones", {"id": "zone-roof", "kind": "folding roof", "name": "
 FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "fact-missing": (Severity.STOP, [put(f"{V}/supply/post_running_v", {"value": None})]),
     "link-missing": (Severity.STOP, [remove("links/ground-amp")]),
+    "signal-missing": (Severity.STOP, [remove("links/line-amp")]),
     "part-unplaced": (Severity.STOP, [put("parts/amp/position", None)]),
     "figure-refused": (
         Severity.STOP,

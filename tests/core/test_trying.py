@@ -154,7 +154,8 @@ def remedies(*names: str) -> dict[str, str]:
     for name in names:
         tree = next(tree for tree in catalogue() if tree["name"] == name)
         design = apply_edits(design, added(design, tree))
-    found = [f for f in evaluate(design).findings if f.rule == "link-missing" and f.remedy is not None]
+    lacking = [f for f in evaluate(design).findings if f.rule in ("link-missing", "signal-missing")]
+    found = [f for f in lacking if f.remedy is not None]
     return {f.title: f.remedy.query or "wire" for f in found if f.remedy is not None}
 
 

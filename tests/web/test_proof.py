@@ -301,10 +301,10 @@ def test_a_search_in_a_car_nobody_described_asks_what_was_fitted(client: TestCli
     page = bench.page("fault")
     assert "First what was fitted" in page
     assert "Mend the one that is quickest" not in page
-    driver = next(tree for tree in catalogue() if tree["name"] == "Tessel M500")
-    there = apply_edits(bench.design, added(bench.design, driver, in_car=True))
+    amplifier = next(tree for tree in catalogue() if tree["name"] == "Tessel M500")
+    there = apply_edits(bench.design, added(bench.design, amplifier, in_car=True))
     bench = Bench(client, database, there)
-    bench.post("proof-symptom", stage="fault", symptom="whine with engine speed", said="yes")
+    bench.post("proof-symptom", stage="fault", symptom="no treble", said="yes")
     page = bench.page("fault")
     assert "Nothing on file would do that" in page
     assert "Not in the search yet" in page

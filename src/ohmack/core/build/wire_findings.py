@@ -134,24 +134,12 @@ def _tied(design: Design) -> set[tuple[str, str]]:
 @rule("link-missing", "plan", PRACTICE)
 def link_missing(results: Results) -> Iterator[Draft]:
     """A part is not connected to what it needs."""
-    design = results.design
-    tied = _tied(design)
-    adapters = [part for part in design.parts_of(Accessory) if part.is_amplifier_adapter]
-    adapted = any(not part.gives_lines for part in adapters)  # how it joins them is on no paper here
-    tied_later = set() if results.later is None else _tied(results.later.design)
-    for part in design.parts:
-        wanted, why = _wanted(part, adapted)
-        lacks = [(kinds, name) for kinds, name in wanted if not any((kind, part.id) in tied for kind in kinds)]
-        if lacks:
-            absent = [name for _, name in lacks]
-            planned = any((kind, part.id) in tied_later for kinds, _ in lacks for kind in kinds)
-            remedy = (fit_other_end(results, part.id) if planned else None) or _lacking(results, part, set(absent))
-            title = f"{part.name} has no {listed(absent)}"
-            if remedy is not None and remedy.path:
-                why = "With a pair of line outputs the radio plays it; without one it wants a converter. Count them."
-            yield stop(part.id, title, why, remedy or Remedy("Wire it up", connect=part.id))
-        grounded = ("ground", part.id) in tied
-        if isinstance(part, PoweredSubwoofer) and ("power", part.id) in tied and not grounded:
+    for part, absent, why in _unconnected(results):
+        if absent.keys() - SIGNAL:
+            yield _lacks(results, part, absent, why)
+    tied = _tied(results.design)
+    for part in results.design.parts_of(PoweredSubwoofer):
+        if ("power", part.id) in tied and ("ground", part.id) not in tied:
             yield stop(
                 part.id,
                 f"{part.name} has no ground lead",
@@ -160,11 +148,46 @@ def link_missing(results: Results) -> Iterator[Draft]:
             )
 
 
+@rule("signal-missing", "plan", PRACTICE)
+def signal_missing(results: Results) -> Iterator[Draft]:
+    """A part has all it needs but something to play."""
+    for part, absent, why in _unconnected(results):
+        if not absent.keys() - SIGNAL:
+            yield _lacks(results, part, absent, why)
+
+
+SIGNAL = {"signal", "signal pickup"}
+
+
+def _unconnected(results: Results) -> Iterator[tuple[PartBase, dict[str, tuple[str, ...]], str]]:
+    """(part, what it is not connected to with the links that would do, what for) of every part that lacks one."""
+    design = results.design
+    tied = _tied(design)
+    adapters = [part for part in design.parts_of(Accessory) if part.is_amplifier_adapter]
+    adapted = any(not part.gives_lines for part in adapters)  # how it joins them is on no paper here
+    for part in design.parts:
+        wanted, why = _wanted(part, adapted)
+        lacks = {name: kinds for kinds, name in wanted if not any((kind, part.id) in tied for kind in kinds)}
+        if lacks:
+            yield part, lacks, why
+
+
+def _lacks(results: Results, part: PartBase, absent: dict[str, tuple[str, ...]], why: str) -> Draft:
+    """That a part is not connected to some of what it needs, and where that comes from."""
+    tied_later = set() if results.later is None else _tied(results.later.design)
+    planned = any((kind, part.id) in tied_later for kinds in absent.values() for kind in kinds)
+    remedy = (fit_other_end(results, part.id) if planned else None) or _lacking(results, part, set(absent))
+    if remedy is not None and remedy.path:
+        why = "With a pair of line outputs the radio plays it; without one it wants a converter. Count them."
+    title = f"{part.name} has no {listed(list(absent))}"
+    return stop(part.id, title, why, remedy or Remedy("Wire it up", connect=part.id))
+
+
 def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | None:
     """The part a part waits for, where nothing in the plan or the car could be wired to it."""
     design = results.design
     radio, unit = design.vehicle.radio, next(design.parts_of(HeadUnit), None)
-    if absent <= {"signal", "signal pickup"}:
+    if absent <= SIGNAL:
         if unit is None and radio.tier.value is Tier.NONE:
             return fit_now(results, "radio") or find_part("Find a radio", "radio")
         adapter = any(part.gives_lines for part in design.parts_of(Accessory))

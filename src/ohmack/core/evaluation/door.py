@@ -124,7 +124,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
 
 def _compute(design: Design) -> Results:
     """All sections of one design, in order."""
-    results = Results(Book(design))
+    results = Results(Book(design), _compute)
     for name, make in SECTIONS.items():
         results.filed[name] = _filing(results, name, make)
     return results

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from ohmack.core.box.arrivals import Arrival
@@ -53,6 +54,7 @@ from ohmack.core.prove.closing import closing_gate
 from ohmack.core.prove.evidence import searched
 from ohmack.core.prove.finder import Finder
 from ohmack.core.prove.judged import ProofState, proof_state
+from ohmack.core.prove.presumed import doubted, presumed
 from ohmack.core.prove.search import Search
 from ohmack.core.prove.windows import Windows
 from ohmack.core.signal.balance import Balanced
@@ -95,6 +97,7 @@ class Results:
     """
 
     book: Book
+    compute: Callable[[Design], Results] | None = None  # how another design is worked out
     filed: dict[str, dict[str, Figure]] = field(default_factory=dict)  # by section, the figures it filed
     runs: dict[str, Run] = field(default_factory=dict)
     loads: list[LoadResult] = field(default_factory=list)
@@ -310,7 +313,17 @@ class Results:
     @lazy
     def finder(self) -> Finder:
         """Everything that can be wrong in this car, and what each would show."""
-        return Finder(self)
+        return Finder(self.searched_in, frozenset(link.id for link in self.design.links if link.unread))
+
+    @lazy
+    def searched_in(self) -> Results:
+        """What a search rests on: these results, or those of a car whose unread cables are taken as usual."""
+        guess = presumed(self.design, self.car)
+        if guess is None or self.compute is None:
+            return self
+        results = self.compute(guess.design)
+        results.__dict__["car"] = doubted(results.car, guess.link_ids)
+        return results
 
     @lazy
     def search(self) -> Search:

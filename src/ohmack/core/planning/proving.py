@@ -15,7 +15,6 @@ from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.results import Results
 from ohmack.core.prove.car import Setting
 from ohmack.core.prove.checks import Check
-from ohmack.core.prove.extra_checks import extra_checks
 from ohmack.core.prove.free_probing import free_check
 from ohmack.core.prove.judged import Judged, ProofState, State
 from ohmack.core.prove.points import plus_of
@@ -74,7 +73,8 @@ def asked(results: Results, check_id: str, searching: bool = False) -> Check:
     proof = results.proof
     judged = proof.named(check_id)
     if judged is None:
-        found = next((c for c in extra_checks(results) if c.id == check_id), None) or free_check(results, check_id)
+        searched = next((c for c in results.finder.checks if c.id == check_id), None)
+        found = searched or free_check(results, check_id)
         if found is None:
             raise NotPossible("check", "The plan does not ask for this check any more: it has changed.")
         return found

@@ -12,7 +12,7 @@ import numpy as np
 
 from ohmack.core.document.proof import FaultKind, ProofReading, Symptom
 from ohmack.core.physics.odds import Floats, boundaries, entropy_bits, gain_bits, normal_share, posterior
-from ohmack.core.prove.candidates import candidates, with_fault
+from ohmack.core.prove.candidates import Candidate, candidates, with_fault
 from ohmack.core.prove.car import Car, Setting
 from ohmack.core.prove.checks import Check
 from ohmack.core.prove.counted import Evidence, counted
@@ -47,16 +47,18 @@ ANEW = ("another value than was read", "the same again")
 
 
 class Finder:
-    """The search for one plan: causes, their cars, and what each would show."""
+    """The search for one plan: causes, their cars, and what each would show. Of cables nobody read, `unread`, none is
+    thinner than planned.
+    """
 
-    def __init__(self, results: Results) -> None:
+    def __init__(self, results: Results, unread: frozenset[str] = frozenset()) -> None:
         self.results = results
         self.planned: Car = results.car
         self.windows: Windows = results.windows
         self.checks = tuple(c for c in (*plan_of_proof(results), *extra_checks(results)) if _tells(c))
         tweeters = [d.speaker.id for d in results.drives if d.tweeter]
         self.places = tweeters, [load.driver.id for load in results.loads if load.driver.is_subwoofer]
-        single = candidates(results)
+        single = [c for c in candidates(results) if not _of_the_plan(c, unread)]
         none = float(table("proof", "errors")["none_wrong"])
         total = sum(c.weight for c in single) or 1.0
         self.causes = [Cause((), none * total, self.planned)]
@@ -275,6 +277,12 @@ class Finder:
             means = tuple(s for s in _together(causes, weights / share)[:3] if s.odds > 0.02)
             found.append(Outcome(words[column], share, means))
         return tuple(found)
+
+
+def _of_the_plan(candidate: Candidate, unread: frozenset[str]) -> bool:
+    """Whether a fault is that something is not as planned which nobody planned, and nobody read."""
+    kind, link_id = candidate.fault.kind, candidate.fault.at.rsplit("/", 1)[0]
+    return kind in (FaultKind.THIN_WIRE, FaultKind.CLAD_WIRE) and link_id in unread
 
 
 def _shares(at: float | None, sigma: float, bounds: list[float], wild: float) -> list[float]:

@@ -13,6 +13,8 @@ from ohmack.web.page import Page
 from ohmack.web.sheets.prove.view import ProveView
 
 SHOWN = 7  # suspects
+UNWIRED = ("link-missing", "signal-missing")  # the rules that say what is wired to nothing
+UNREAD = ("fact-missing", "coils-unread")  # the rules that say what nobody has read
 
 
 class FaultView(ProveView):
@@ -59,9 +61,17 @@ class FaultView(ProveView):
         """What keeps something in the car out of the search: a wire that is not on file, or what its volts and currents
         rest on.
         """
-        car = self.page.evaluation.results.car
+        car = self.page.evaluation.results.searched_in.car
         solved = all(car.solves(fed.id) for fed in car.fed)
-        rules = ("link-missing",) if solved else ("link-missing", "fact-missing", "coils-unread")
+        return self._stops(*UNWIRED) if solved else self._stops(*UNWIRED, *UNREAD)
+
+    @property
+    def taken_as_usual(self) -> list[Finding]:
+        """What nobody read, and the search takes as it usually is."""
+        results = self.page.evaluation.results
+        return self._stops(*UNREAD) if results.searched_in is not results else []
+
+    def _stops(self, *rules: str) -> list[Finding]:
         return [f for f in self.page.evaluation.findings if f.severity is Severity.STOP and f.rule in rules]
 
     @property
@@ -80,13 +90,13 @@ class FaultView(ProveView):
         proposal = self.proposal
         if proposal is None or self.search.found is not None:
             return None
-        results = self.page.evaluation.results
+        results = self.page.evaluation.results.searched_in
         return judge(results, proposal.check, results.windows, [], 0)
 
     @property
     def again(self) -> Judged | None:
         """The reading what was found hangs on, to be taken again before anything is mended."""
-        results = self.page.evaluation.results
+        results = self.page.evaluation.results.searched_in
         check = next(iter(self.search.hangs_on), None)
         return judge(results, check, results.windows, [], 0) if check is not None else None
 
