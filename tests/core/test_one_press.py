@@ -164,20 +164,20 @@ def test_a_plug_in_amplifier_hears_something_or_stops_the_plan() -> None:
     assert [f.title for f in stops(cut)] == ["Tessel P5 plug-in amplifier has no signal"]
     assert not stops(pressed(cut, "signal-missing", "Wire it up"))
     ring = ring_car("Tessel P5 plug-in amplifier")
-    (deaf,) = [f for f in stops(ring) if f.rule == "link-missing"]
+    (deaf,) = [f for f in stops(ring) if f.rule == "signal-missing"]
     assert deaf.remedy is not None
     assert (deaf.remedy.label, deaf.remedy.sheet) == ("Find an adapter", "find")
     heard = ring_car(ADAPTER, "Tessel P5 plug-in amplifier")
-    assert not [f for f in evaluate(heard).findings if f.rule in ("link-missing", "part-idle", "plug-in-level")]
+    assert not [f for f in evaluate(heard).findings if f.rule in ("signal-missing", "part-idle", "plug-in-level")]
     lines = [Edit(op="remove", path=f"links/{k.id}") for k in heard.links_of(LineLink)]
     untold = apply_edits(heard, [*lines, Edit(path=LINE_V, value=None)])
     (told,) = [f for f in evaluate(untold).findings if f.rule == "plug-in-level"]
     assert "behind Sprig ring and level adapter was not judged" in told.title
     assert told.remedy is not None
     assert told.remedy.path == LINE_V
-    assert not [f for f in stops(untold) if f.rule == "link-missing"]
+    assert not [f for f in stops(untold) if f.rule in ("link-missing", "signal-missing")]
     again = apply_edits(untold, [Edit(path=LINE_V, value=2.0)])
-    assert pressed(again, "link-missing", "Wire it up").links == heard.links
+    assert pressed(again, "signal-missing", "Wire it up").links == heard.links
 
 
 @pytest.mark.parametrize("names", [("Tessel P5 plug-in amplifier",), ("Tessel Four 70", "Pell & Fenn Coax 65, pair")])
