@@ -466,3 +466,41 @@ def test_a_car_nobody_measured_is_searched_by_what_switches_it_on() -> None:
     assert not both.blind
     assert both.proposals
     assert not finder.search([shows], [Symptom.NO_TREBLE]).blind, "a reading is something to go by"
+
+
+@pytest.mark.parametrize("title", ["Screen radio, dash uncut", "Everything new but the doors"])
+def test_a_new_radio_that_is_dead_is_found_at_its_plug(title: str) -> None:
+    """Constant, switched and ground of the car's plug, each by itself, are told apart there; one that is live always
+    drains the car, one that is live with the ignition only is dead in accessory. No check of a proof asks for it.
+    """
+    design = demo_design(next(n for n, job in enumerate(demo_jobs()) if job.title == title))
+    results = evaluate(design).results
+    finder = results.finder
+    (unit_id,) = {small.part_id for small in results.car.small if small.at_plug}
+    constant, switched = design.vehicle.constant_feed, design.vehicle.switched_feed
+    assert constant is not None
+    assert switched is not None
+    shows = {
+        (FaultKind.BLOWN_FUSE, f"{unit_id}/{constant.id}"): Symptom.NO_POWER,
+        (FaultKind.BLOWN_FUSE, f"{unit_id}/{switched.id}"): Symptom.NO_POWER,
+        (FaultKind.OPEN_GROUND, unit_id): Symptom.NO_POWER,
+        (FaultKind.WRONG_FEED, switched.id): Symptom.DRAINS,
+    }
+    seen = set()
+    for n, cause in enumerate(finder.causes):
+        at = (cause.faults[0].fault.kind, cause.faults[0].fault.at) if cause.faults else None
+        if at not in shows:
+            continue
+        told = symptoms_of(cause.car, finder.planned, *finder.places)
+        if cause.faults[0].fault.other and shows[at] not in told:
+            assert Symptom.NOT_IN_ACCESSORY in told, cause.faults[0].words
+        else:
+            assert shows[at] in told, cause.faults[0].words
+        assert Symptom.SILENT not in told, "no power is said, not no sound"
+        made, search = follow(finder, n, n)
+        assert search.found is not None, cause.faults[0].words
+        assert cause.key == search.found.key
+        assert made <= 5
+        seen.add(at)
+    assert seen == shows.keys()
+    assert not [judged for judged in results.proof.checks if "/plug/" in judged.check.id]

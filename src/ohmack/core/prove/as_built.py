@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.facts import Basis, Fact
-from ohmack.core.document.links import LineLink, PowerLink, RemoteLink
+from ohmack.core.document.links import FeedLink, LineLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Accessory, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.paths import get
 from ohmack.core.document.proof import FaultKind
@@ -55,7 +55,7 @@ def as_built(results: Results) -> Car:
     supply = results.design.vehicle.supply
     car = Car(
         network, emf, inner, tuple(_fed(results)), tuple(_small(results)), tuple(_outputs(results)),
-        tuple(_leads(results)), supply.standby_current_a.value, spans=_spans(results),
+        tuple(_leads(results)), _in_its_place(results), supply.standby_current_a.value, spans=_spans(results),
     )  # fmt: skip
     small = {name for s in car.small for name in (s.id, s.part_id)}
     faults = results.design.proof.faults
@@ -155,6 +155,25 @@ def _small(results: Results) -> Iterator[SmallFeed]:
         live = feed.feed.live.value
         states = None if live is None else frozenset(live)
         yield SmallFeed(feed.link.id, feed.part.id, feed.part.name, feed.feed.id, states)
+    unit = _at_the_plug(results)
+    for brought in (results.design.vehicle.constant_feed, results.design.vehicle.switched_feed):
+        if unit is not None and brought is not None:
+            live = brought.live.value
+            states = None if live is None else frozenset(live)
+            yield SmallFeed(f"{unit.id}/{brought.id}", unit.id, unit.name, brought.id, states, at_plug=True)
+
+
+def _at_the_plug(results: Results) -> HeadUnit | None:
+    """The new radio that hangs on the old one's plug: fed by no lead of its own, the old one gone."""
+    design = results.design
+    fed = {link.to_id for link in design.links_of(FeedLink)}
+    units = (unit for unit in design.parts_of(HeadUnit) if unit.id not in fed)
+    return None if design.radio_hidden else next(units, None)
+
+
+def _in_its_place(results: Results) -> dict[str, str]:
+    unit = _at_the_plug(results)
+    return {} if unit is None else {results.design.vehicle.radio.id: unit.id}
 
 
 THIN = {"line": "RCA lead", "tap": "Signal lead", "remote": "Switch-on lead", "feed": "Feed"}
@@ -207,6 +226,7 @@ def _of_amplifier(
     if signal is None:
         return output
     way, own = signal
+    unit = next(results.design.parts_of(HeadUnit), None)
     figures = {name: own.figures[name].value for name in ("tone_in", "target", "clip") if name in own.figures}
     source = way.figures["source"].value
     tone_hz = own.tone_hz(results.design.policy.tone_hz)
@@ -220,6 +240,7 @@ def _of_amplifier(
         limit_v=figures.get("clip"),
         takes_v=way.way.span_of(load.link.channel)[1] or None,
         from_factory=way.way.tap is not None,
+        radio_id=unit.id if unit is not None and way.way.tap is None else "",
         line_id=(way.way.line or way.way.tap or load.link).id,
         converter_id=way.way.converter.id if way.way.converter is not None else "",
     )

@@ -86,6 +86,11 @@ class SmallFeed:
     states: frozenset[KeyState] | None
     whole: bool = True  # its fuse and lead
     grounded: bool = True
+    at_plug: bool = False  # whether the radio's plug brings it, not a lead of the plan
+
+    def brings(self, key: KeyState) -> bool:
+        """Whether the part it feeds has it with the key there; taken so where nobody knows when it is live."""
+        return self.whole and self.grounded and (self.states is None or key in self.states)
 
 
 @record
@@ -112,6 +117,7 @@ class Output:
     held: frozenset[str] = frozenset()  # coils behind a capacitor, which an ohmmeter does not see
     others: Mapping[str, tuple[Part, ...]] = field(default_factory=dict)  # other wirings of the coils, in words
     from_factory: bool = False  # whether its signal comes from the car's own radio or amplifier
+    radio_id: str = ""  # the new radio its signal comes from
     line_id: str = ""  # the line or tap it gets its signal through
     converter_id: str = ""
     adapter: bool = False
@@ -142,6 +148,7 @@ class Car:
     small: tuple[SmallFeed, ...]
     outputs: tuple[Output, ...]
     leads: tuple[Lead, ...] = ()  # thin ones, each by itself
+    stands_for: Mapping[str, str] = field(default_factory=dict)  # by the car's radio, the new one in its place
     standby_a: float | None = None  # of the car itself, asleep
     plays: bool = True  # whether the source gives any signal
     whines: bool = False
@@ -208,7 +215,7 @@ class Car:
         folded = ports(self.network, emf_v, inner)
         ohm = {b.id: b.resistance_ohm for b in self.network.branches}
         whole = {c.id: all(ohm[name] < OPEN_OHM / 2 for name in c.way) for c in self.network.consumers}
-        on = {f.id: whole[f.id] and f.on(setting.key) for f in self.fed if f.id in whole}
+        on = {f.id: whole[f.id] and self.switched(f, setting.key) for f in self.fed if f.id in whole}
         loads = {f.id: self._load(f, on[f.id], whole[f.id], setting) for f in self.fed if f.id in whole}
         solution = solve(self.network, folded, loads)
         least_v = float(table("proof", "amplifier")["switches_off_v"])
@@ -223,7 +230,7 @@ class Car:
 
     def _switched_v(self, post_v: float, key: KeyState) -> dict[str, float]:
         """Volts at switch-on terminals and at the ends of factory feeds; of those nobody knows none."""
-        found = {remote_of(f.id): post_v if f.on(key) else 0.0 for f in self.fed if f.states is not None}
+        found = {remote_of(f.id): post_v if self.switched(f, key) else 0.0 for f in self.fed if f.states is not None}
         for small in self.small:
             if small.states is not None:
                 found[f"{small.id} feed"] = post_v if small.whole and key in small.states else 0.0
@@ -246,20 +253,29 @@ class Car:
     def _plays(self, output: Output, place_id: str) -> bool:
         if not self.plays or not output.signal or output.to_body:
             return False
-        if not self.powered(output.owner_id) or not self.powered(output.converter_id):
+        if not all(map(self.powered, (output.owner_id, output.converter_id, output.radio_id))):
             return False
         return share_of(output, place_id) > AUDIBLE
 
     def powered(self, owner_id: str) -> bool:
         """Whether what drives an output is on with the key; a radio's own supply is taken as there."""
-        small = [s for s in self.small if s.part_id == owner_id]
-        if any(not s.whole or not s.grounded or (s.states is not None and KeyState.ON not in s.states) for s in small):
+        owner_id = self.stands_for.get(owner_id, owner_id)
+        if not all(small.brings(KeyState.ON) for small in self.small if small.part_id == owner_id):
             return False
         fed = self.feeding(owner_id)
         if fed is None:
             return True
         live = self.live(Setting.ON)
-        return owner_id in live.awake if live is not None and self.solves(owner_id) else fed.on(KeyState.ON)
+        awake = live.awake if live is not None and self.solves(owner_id) else None
+        return self.switched(fed, KeyState.ON) if awake is None else owner_id in awake
+
+    def switched(self, fed: Fed, key: KeyState) -> bool:
+        """Whether a switch-on is live at its terminal; that of a new radio goes with what the radio's plug brings."""
+        plug = [small for small in self.small if small.at_plug and small.part_id == fed.source_id]
+        if not all(small.whole and small.grounded for small in plug):
+            return False
+        known = bool(plug) and all(small.states is not None for small in plug)
+        return fed.wired and all(small.brings(key) for small in plug) if known else fed.on(key)
 
 
 @record

@@ -33,11 +33,36 @@ def extra_checks(results: Results) -> tuple[Check, ...]:
 
     Returns:
         the drop over every piece of every power run at full level; with the fuse out, ohms of every ground lead and of
-        every ring against what it sits on; looks that only a search asks for.
+        every ring against what it sits on; what the car's plug brings a new radio; looks that only a search asks for.
 
     Source: common practice.
     """
-    return (*_drops(results), *_contacts(results), *_coils(results), *_looks(results))
+    return (*_drops(results), *_contacts(results), *_coils(results), *_plug(results), *_looks(results))
+
+
+def _plug(results: Results) -> Iterator[Check]:
+    """At the plug of a new radio that hangs on the car's: constant, switched, ground, in that order."""
+    car, spots = results.car, Spots(results)
+    post, _, minus = car.posts[0] if car.posts else ("", "", "")
+    black = spots.end(post, "− post")
+    grounds: set[str] = set()
+    for small in (s for s in car.small if s.at_plug):
+        here = spots.of(small.part_id)
+        for setting in (Setting.ASLEEP, Setting.ACCESSORY, Setting.ON):
+            name = f"{spots.of(small.feed_id).name} at the plug of {small.name}, {setting.value}"
+            how = f"{METERS[Quantity.DC_V]}, {setting.value}. Red in the back of the plug, black at {black.name}."
+            probe = Probe(Quantity.DC_V, f"{small.id} feed", minus, setting)
+            yield Check(f"{EXTRA}plug/{small.id}/{setting.name.lower()}", 2, name, how, probe, minutes_of("v"), here,
+                        black, (), small.part_id)  # fmt: skip
+    for small in (s for s in car.small if s.at_plug):
+        if small.part_id not in grounds:
+            grounds.add(small.part_id)
+            how = (
+                f"{METERS[Quantity.DC_V]}, key on, plug in. Red at the radio's ground, black at {black.name}: nothing."
+            )
+            probe = Probe(Quantity.DC_V, f"{small.id} ground", minus, Setting.ON)
+            yield Check(f"{EXTRA}plug/{small.part_id}/ground", 2, f"Ground of {small.name} at its plug", how, probe,
+                        minutes_of("v"), spots.of(small.part_id), black, (), small.part_id)  # fmt: skip
 
 
 def _drops(results: Results) -> Iterator[Check]:

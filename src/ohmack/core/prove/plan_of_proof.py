@@ -241,7 +241,7 @@ def _powered(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
         for setting in (Setting.ON, Setting.RUNNING):
             yield _volts(f"live/post/{name}/{setting.name.lower()}", here.name, *ends, (plus, minus), setting, (),
                          name)  # fmt: skip
-    for small in car.small:
+    for small in (s for s in car.small if not s.at_plug):
         yield from _at_small(car, spots, small)
     for fed in (f for f in car.fed if not car.solves(f.id)):
         yield from _switch_on(car, spots, fed.id, car.posts[0][2] if car.posts else "")

@@ -117,7 +117,7 @@ def _asleep(car: Car) -> Taken | None:
     live = car.live(Setting.ASLEEP)
     drawn = sum(live.current_a.values()) if live is not None else 0.0
     for fed in (f for f in car.fed if not car.solves(f.id)):
-        drawn += fed.idle.current_a if fed.on(KeyState.ASLEEP) else fed.asleep_a
+        drawn += fed.idle.current_a if car.switched(fed, KeyState.ASLEEP) else fed.asleep_a
     return Taken(1000 * (car.standby_a + drawn))
 
 

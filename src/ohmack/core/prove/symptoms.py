@@ -34,10 +34,12 @@ def symptoms_of(car: Car, planned: Car, tweeters: Iterable[str] = (), bass: Iter
     found = set()
     fed = [f.id for f in planned.fed if planned.powered(f.id)]
     dead = {name for name in fed if not car.powered(name)}
-    radios = {s.part_id for s in car.small if not car.powered(s.part_id)} & {o.owner_id for o in car.outputs}
+    unfed = {s.part_id for s in car.small if not car.powered(s.part_id)}
+    radios = {car.stands_for.get(o.owner_id, o.owner_id) for o in car.outputs} & unfed
+    radios |= {small.part_id for small in car.small if small.at_plug} & unfed
     if dead or radios:
         found.add(Symptom.NO_POWER)
-    if any(_only_in_on(car, planned, name) for name in fed if name not in dead):
+    if any(_only_in_on(car, planned, name) for name in fed if name not in dead) or _radio_only_in_on(car, planned):
         found.add(Symptom.NOT_IN_ACCESSORY)
     silent = {p for o in planned.outputs for p in o.coils if planned.heard(p) and not car.heard(p)}
     heard = any(car.heard(p) for o in car.outputs for p in o.coils)
@@ -60,7 +62,17 @@ def _only_in_on(car: Car, planned: Car, name: str) -> bool:
     fed, meant = car.feeding(name), planned.feeding(name)
     assert fed is not None
     assert meant is not None
-    return fed.on(KeyState.ON) and not fed.on(KeyState.ACCESSORY) and meant.on(KeyState.ACCESSORY)
+    on, accessory = car.switched(fed, KeyState.ON), car.switched(fed, KeyState.ACCESSORY)
+    return on and not accessory and planned.switched(meant, KeyState.ACCESSORY)
+
+
+def _radio_only_in_on(car: Car, planned: Car) -> bool:
+    """Whether a radio on the car's plug has its feeds with the ignition only."""
+    on, accessory, meant = (
+        {s.part_id for s in one.small if s.at_plug} - {s.part_id for s in one.small if not s.brings(key)}
+        for one, key in ((car, KeyState.ON), (car, KeyState.ACCESSORY), (planned, KeyState.ACCESSORY))
+    )
+    return bool((on - accessory) & meant)
 
 
 def _thin(car: Car) -> bool:
@@ -92,11 +104,17 @@ def _when_loud(car: Car, planned: Car) -> set[Symptom]:
     return found
 
 
+def _never_off(car: Car) -> set[str]:
+    """The radios on the car's plug that have all their feeds with the key off."""
+    at_plug = {s.part_id for s in car.small if s.at_plug}
+    return at_plug - {s.part_id for s in car.small if s.at_plug and not s.brings(KeyState.ASLEEP)}
+
+
 def _asleep(car: Car, planned: Car) -> set[Symptom]:
     live, meant = car.live(Setting.ASLEEP), planned.live(Setting.ASLEEP)
     solved = live is not None and meant is not None
-    on, off = ({f.id for f in one.fed if f.on(KeyState.ASLEEP)} for one in (car, planned))
-    if any(not solved or not car.solves(name) for name in on - off):
+    on, off = ({f.id for f in one.fed if one.switched(f, KeyState.ASLEEP)} for one in (car, planned))
+    if any(not solved or not car.solves(name) for name in on - off) or _never_off(car) - _never_off(planned):
         return {Symptom.DRAINS}
     if live is None or meant is None:
         return set()
