@@ -75,7 +75,11 @@ def test_a_plan_copied_onto_another_car(number: int) -> None:
     assert [len(of) for of in (other.proof.readings, other.work.taken, other.work.marks, other.handover.soak)] == [
         0
     ] * 4
-    assert evaluate(other).verdict.headline not in ("Done", "May go")
+    assert evaluate(other, sweep_facts=True).verdict.headline in ("Not ready to order", "Nothing planned yet")
+    was = {path: fact for path, fact, _, _ in design_facts(design)}
+    for path, fact, _, _ in design_facts(other):
+        if isinstance(fact.value, float) and was[path].basis is not Basis.ASSUMED and fact.value:
+            assert fact.low < fact.high, f"{path}: read in one car, a guess in another"
     same = onto_another_car(design, "J-0001", design.vehicle.make, design.vehicle.model, None)
     assert all(f.basis is not Basis.MEASURED for _, f, _, _ in design_facts(same))
     for path, fact, _, field in design_facts(same):

@@ -8,12 +8,17 @@ from core.test_any_order import laid
 from core.test_three_ways import saloon
 from ohmack.core.document import Design
 from ohmack.core.document.boxes import Box
+from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import apply_edits
 from ohmack.core.document.part import Phase, Stands
 from ohmack.core.document.parts import Driver, Subwoofer
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.coming_over import came_over, come_over, may_come
+from ohmack.core.planning.copying import onto_another_car
 from ohmack.core.planning.part_added import added
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 
@@ -58,6 +63,21 @@ def test_they_are_wired_as_bought_ones_are() -> None:
     costs = [evaluate(design).results.cost.value for design in (moved, bought)]
     paid = sum(p.price for p in bought.parts)
     assert costs[1] - costs[0] == pytest.approx(paid), "cable and fuses are paid for, the parts are not"
+
+
+def test_a_plan_for_another_body_is_placed_and_wired_anew() -> None:
+    """Of the same parts, bought: where they fit a hatch, not where the saloon had them; nothing read there is kept."""
+    other = job("Five channels, four doors and a box")
+    plan = onto_another_car(other, "J-0001", "Ollery", "Quill", 2019, body=Body.HATCH)
+    fresh = new_design("t", new_vehicle("Ollery", "Quill", 2019, Body.HATCH, Hand.LEFT), Intake(), Policy())
+    trees = {tree["name"]: tree for tree in catalogue()}
+    for part in sorted(other.parts, key=lambda part: part.kind != "amplifier"):
+        fresh = apply_edits(fresh, added(fresh, trees[part.name]))
+    assert laid(plan) == laid(fresh)
+    assert plan.vehicle.body is Body.HATCH
+    assert plan.vehicle.length_m.value == fresh.vehicle.length_m.value < other.vehicle.length_m.value
+    assert all(not p.by_customer and p.position.x_m < plan.vehicle.length_m.value for p in plan.parts if p.position)
+    assert evaluate(plan, sweep_facts=True).verdict.headline == "Not ready to order"
 
 
 def test_a_box_the_shop_built_is_the_box_it_is() -> None:

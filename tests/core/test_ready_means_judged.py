@@ -221,6 +221,15 @@ def planned(*parts: Edit, base: Design = OTHER_CAR) -> Evaluation:
     return evaluate(apply_edits(base, parts), sweep_facts=True)
 
 
+def test_a_guess_without_a_range_is_asked_over_what_is_plausible(estate: Design) -> None:
+    """A body return somebody typed as assumed, and gave no range: up to 5 mΩ it loses too much, so it is asked."""
+    guess = [Edit(path="vehicle/supply/body_return_ohm", value={"value": 0.0015, "basis": "assumed"})]
+    evaluation = evaluate(apply_edits(estate, guess), sweep_facts=True)
+    (asked,) = [m for m in evaluation.measure_first if m.path == "vehicle/supply/body_return_ohm"]
+    assert (asked.low, asked.value, asked.high) == (0.0005, 0.0015, 0.005)
+    assert evaluation.verdict.headline == "Not ready to order"
+
+
 def test_a_driver_without_load_wire_or_box_is_not_ready() -> None:
     evaluation = planned(catalogue_part("Morrowick 10 D4", "sub", 4.1, 0.2))
     assert evaluation.verdict.state == "stopped"

@@ -40,10 +40,10 @@ def test_one_changed_fact_gives_what_a_whole_evaluation_gives(number: int) -> No
     design = demo_design(number)
     base, quick, slow = _once(design), Retracing(design), Exhaustive(design)
     tried = 0
-    for place, (path, fact, owner, _) in enumerate(design_facts(design)):
+    for place, (path, fact, owner, field) in enumerate(design_facts(design)):
         if number >= WHOLE and (place + number) % 4:
             continue  # of the first cars every fact, of the others each fourth, another fourth a car
-        values = probes(fact, owner, base)
+        values = probes(fact, field, owner, base)
         if not values and isinstance(fact.value, float):
             values = [fact.value * 1.1]  # a measured value may be read again too
         if number < 2 and isinstance(fact.value, float):

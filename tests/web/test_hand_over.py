@@ -426,6 +426,7 @@ def test_a_plan_is_copied_onto_another_car(ready: Bench, database: Database) -> 
         ({"customer": ""}, "whose car"),
         ({"model": ""}, "make and model"),
         ({"year": "12345"}, "A year has"),
+        ({"body": "submarine"}, "Choose a body"),
     ):
         answer = ready.post("copy", "car", path="copy", **(typed | {"year": "2019"} | bad))
         assert answer.status_code == 422
@@ -438,6 +439,10 @@ def test_a_plan_is_copied_onto_another_car(ready: Bench, database: Database) -> 
     assert [p.name for p in copied.design.parts] == [p.name for p in ready.design.parts]
     assert not copied.design.proof.readings
     assert [j.number for j in CarStore(database).jobs(BUILT_IN, number)] == [number], "another car"
+    answer = ready.post("copy", "car", **typed, year="2019", body="hatch")
+    other = ready.store.load(BUILT_IN, answer.headers["location"].split("/")[2]).design
+    assert other.vehicle.body.value == "hatch"
+    assert sorted(p.name for p in other.parts) == sorted(p.name for p in ready.design.parts)
 
 
 def test_more_work_is_a_job_of_the_same_car(ready: Bench, database: Database) -> None:

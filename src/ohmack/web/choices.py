@@ -11,6 +11,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.part import PartBase, Phase, Stands
 from ohmack.core.document.paths import get
 from ohmack.core.document.registry import holders, reference_of, scan
+from ohmack.core.document.vehicle import Body
 from ohmack.core.errors import UnknownName
 from ohmack.core.planning.moving import spots
 
@@ -87,3 +88,11 @@ def _standing(design: Design, part: PartBase, path: str) -> list[Choice]:
         Choice(f"{path}/stands", "Status", [(s.value, s.value) for s in Stands], part.stands.value),
         Choice(f"{path}/by_customer", "Whose part it is", yes_no, "true" if part.by_customer else "false"),
     ]
+
+
+USUAL = (Body.HATCH, Body.SALOON, Body.ESTATE, Body.COUPE, Body.PICKUP, Body.SUV, Body.PEOPLE_CARRIER, Body.CONVERTIBLE)
+
+
+def bodies() -> list[str]:
+    """What a car may be, the usual bodies first."""
+    return [body.value for body in sorted(Body, key=lambda one: one not in USUAL)]

@@ -60,14 +60,20 @@ def fact_guide(field: str) -> dict[str, Any]:
     return found
 
 
-def probes(fact: Fact[Any], of: BaseModel, evaluation: Evaluation) -> list[Any]:
-    """The other values an assumed fact of a thing may turn out to have."""
+def probes(fact: Fact[Any], field: str, of: BaseModel, evaluation: Evaluation) -> list[Any]:
+    """The other values an assumed fact of a thing may turn out to have: of its range, or of what is plausible of such a
+    field where nobody gave one.
+    """
     if fact.basis is not Basis.ASSUMED:
         return []
     if fact.value is None:
         length_m = _planned_m(fact, of, evaluation)
         return [] if length_m is None else [PLAN_LOW * length_m, PLAN_HIGH * length_m]
-    values = [] if fact.low is None or fact.high is None else [fact.low, fact.high]
+    low, high = fact.low, fact.high
+    if low is None and isinstance(fact.value, float) and not fact.alternatives:
+        guide = fact_guide(field)
+        low, high = (min(guide["low"], fact.value), max(guide["high"], fact.value)) if "low" in guide else (None, None)
+    values = [] if low is None or high is None else [low, high]
     return [v for v in (*values, *fact.alternatives) if v != fact.value]
 
 
@@ -273,7 +279,7 @@ def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measu
         was = whole if path == system else plan
         stops, watches, parts = Flips(), Flips(), Flips()
         ends: dict[str, Any] = {}  # by side, the value the decision is another at
-        values = probes(fact, owner, base)
+        values = probes(fact, field, owner, base)
         for value in values:
             other, side = tracing.after(path, value), side_of(value, _start(fact, owner, base))
             s, w, p = _difference(was, other)
@@ -287,7 +293,8 @@ def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measu
             continue
         both = len(ends) > 1
         guide, as_said = fact_guide(field), design.vehicle.as_said
-        low, high = (fact.low, fact.high) if fact.value is not None else (min(values), max(values))
+        given = fact.value is not None and (fact.low is not None or bool(fact.alternatives))
+        low, high = (fact.low, fact.high) if given else (min(values), max(values))
         title = as_said(type(owner).model_fields[field].title or field)
         yield Measure(
             path,

@@ -37,16 +37,18 @@ def came_over(design: Design, part: Part) -> bool:
     return any(own.by_customer and own.kind == part.kind and own.name == part.name for own in design.parts)
 
 
-def come_over(design: Design, other: Design, part_ids: Iterable[str]) -> tuple[Edit, ...]:
+def come_over(design: Design, other: Design, part_ids: Iterable[str], *, bought: bool = False) -> tuple[Edit, ...]:
     """Edits that put parts of another job into a plan, placed and wired as if they came from the catalogue.
 
     Parameters:
         design: the design.
         other: the other job's design.
         part_ids: which of its parts; one that is not there any more is left out.
+        bought: whether they are the same models bought anew; else the very parts, which are the customer's own.
 
     Returns:
-        the edits. They cost nothing, nothing is ordered for them, and a box the shop once built is the box it is.
+        the edits. The customer's own cost nothing, nothing is ordered for them, and a box the shop once built is the
+        box it is.
     """
     wanted = set(part_ids)
     parts = [part for part, _ in may_come(other) if part.id in wanted]
@@ -54,17 +56,19 @@ def come_over(design: Design, other: Design, part_ids: Iterable[str]) -> tuple[E
     edits: tuple[Edit, ...] = ()
     now = design
     for part in parts:
-        more = added(now, _as_it_is(other, part))
+        more = added(now, _as_it_is(other, part, bought))
         now = apply_edits(now, more)
         edits += more
     return edits
 
 
-def _as_it_is(other: Design, part: Part) -> dict[str, Any]:
+def _as_it_is(other: Design, part: Part, bought: bool) -> dict[str, Any]:
     """A part without what it was to the other job."""
     kind = type(part)
     left = OF_THE_OTHER_JOB | {name for name in kind.model_fields if reference_of(kind, name)}
-    tree = part.model_dump(mode="json", exclude=left) | {"by_customer": True}
+    tree = part.model_dump(mode="json", exclude=left) | {"by_customer": not bought}
+    if bought:
+        return tree
     if isinstance(part, Box) and part.boards.thickness_mm is not None:
         tree.pop("boards")  # it is built: nothing is cut, and nothing made to another space
         cut_mm = [sub.cut_out_mm for sub in other.parts_of(Subwoofer) if not sub.at_ids and sub.cut_out_mm is not None]

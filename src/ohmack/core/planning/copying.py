@@ -6,6 +6,7 @@ from contextlib import suppress
 from typing import Any
 
 from ohmack.core.document import Basis, Design, Fact, Intake, Verified
+from ohmack.core.document.edits import apply_edits
 from ohmack.core.document.factory import Band, StatedAs, Tier
 from ohmack.core.document.handover import HandOver
 from ohmack.core.document.interventions import new_radio, with_unit
@@ -13,29 +14,36 @@ from ohmack.core.document.links import ChargeLink, FeedLink, Link, PowerLink, Sp
 from ohmack.core.document.part import Phase, Stands
 from ohmack.core.document.paths import facts, replace
 from ohmack.core.document.proof import Proof, Symptom
-from ohmack.core.document.vehicle import Vehicle
+from ohmack.core.document.vehicle import Body, Vehicle
 from ohmack.core.document.work import Work
 from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.results import Results
 from ohmack.core.physics.conductors import conductor
 from ohmack.core.physics.speaker_loads import RATED_INTO_OHM, power_voltage_v
+from ohmack.core.planning.coming_over import come_over
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.templates import as_papers
 
-MEASURED_THERE = "reads_ohm"  # a pair read at the amplifier: of one car's wires only
+MEASURED_THERE = ("reads_ohm", "tape_length_m")  # a pair read at the amplifier, a run taped: of one car's wires only
+OFF_BY = 0.3  # a value of another kind of car may be off by, where nothing usual is on file; common practice
 
 
 def onto_another_car(
-    design: Design, number: str, make: str, model: str, year: int | None, customer_words: str = ""
+    design: Design, number: str, make: str, model: str, year: int | None, customer_words: str = "",
+    body: Body | None = None,
 ) -> Design:  # fmt: skip
-    """The plan of one car for another: parts, links and places stay, the survey is asked anew.
+    """The plan of one car for another: parts, links and places stay, the survey is asked anew. On another body the
+    same parts are placed and wired anew, without those of a later phase.
 
     Parameters:
         design: the job's design.
         number: the job it comes from; it stands in the note of every fact.
         make, model, year: the other car. Of the same make and model, what was read or on papers comes as papers, never
-            as measured; of another kind everything is assumed.
+            as measured; of another kind it is a guess, with the range any such car has, and what is of no car usual
+            is not known.
         customer_words: what this customer wants, in their words.
+        body: of the other car; None for the same.
 
     Returns:
         a first revision: nothing done, nothing proved, every part still wanted.
@@ -45,21 +53,28 @@ def onto_another_car(
     """
     if not make.strip() or not model.strip():
         raise NotPossible("make" if not make.strip() else "model", "Say which make and model it is.")
+    make, model, front = make.strip()[:120], model.strip()[:120], design.vehicle
+    usual = new_vehicle(make, model, year, body or front.body, front.hand_of_drive, front.powertrain)
+    wanted = design.intake
+    intake = Intake(wishes=wanted.wishes, wishes_note=customer_words, must_keep=wanted.must_keep)
+    if body is not None and body is not front.body:
+        begun = new_design(design.title, usual, intake, design.policy)
+        return apply_edits(begun, come_over(begun, design, [part.id for part in design.parts], bought=True))
     same = (make.strip().lower(), model.strip().lower()) == (design.vehicle.make.lower(), design.vehicle.model.lower())
     vehicle = as_papers(design.vehicle, number).model_copy(
-        update={"make": make.strip()[:120], "model": model.strip()[:120], "year": year, "responses": ()}
+        update={"make": make, "model": model, "year": year, "responses": ()}
     )
     if not same:
+        known = {path: fact for path, fact, _, _ in facts(usual)}
         for path, fact, _, _ in list(facts(vehicle)):
-            vehicle = replace(vehicle, path, _assumed(fact, number))
-    wanted = design.intake
+            vehicle = replace(vehicle, path, _guessed(fact, known.get(path), number))
     copied = design.model_copy(
         update={
             "vehicle": vehicle, "coming_out": (), "drop_readings": (),
             "proof": Proof(), "handover": HandOver(), "option_name": "",
             "option_note": "", "work": Work(own_steps=design.work.own_steps if same else ()),
             "parts": tuple(p.model_copy(update={"stands": Stands.WANTED, "by_customer": False}) for p in design.parts),
-            "intake": Intake(wishes=wanted.wishes, wishes_note=customer_words, must_keep=wanted.must_keep),
+            "intake": intake,
         }
     )  # fmt: skip
     copied = copied.model_copy(
@@ -67,9 +82,31 @@ def onto_another_car(
     )
     for link in copied.links:
         for path, fact, _, field in list(facts(link)):
-            fresh = type(fact)() if field == MEASURED_THERE else _assumed(fact, number)
+            fresh = type(fact)() if field in MEASURED_THERE else _guessed(fact, None, number)
             copied = replace(copied, f"links/{link.id}/{path}", fresh)
     return Design.model_validate(copied.model_dump(mode="json"), strict=False)
+
+
+def _guessed(fact: Fact[Any], usual: Fact[Any] | None, number: str) -> Fact[Any]:
+    """A fact of one kind of car as a guess about another: anything that is usual, or that it was there; not known where
+    nothing is usual of it.
+    """
+    guess = _assumed(fact, number)
+    if guess.value is None or guess.low is not None or guess.alternatives:
+        return guess
+    if usual is not None and usual.value is None:
+        return usual
+    value, several = guess.value, {}
+    if isinstance(value, float):
+        ends = (usual.low, usual.high) if usual is not None else (None, None)
+        low, high = (
+            end if end is not None else value * by for end, by in zip(ends, (1 - OFF_BY, 1 + OFF_BY), strict=True)
+        )
+        several = {"low": min(low, value), "high": max(high, value)}
+    elif usual is not None:
+        others = (usual.value, *usual.alternatives)
+        several = {"alternatives": tuple(other for other in dict.fromkeys(others) if other != value)}
+    return guess.model_copy(update=several)
 
 
 def _assumed(fact: Fact[Any], number: str) -> Fact[Any]:

@@ -20,6 +20,7 @@ from ohmack.core.planning.templates import as_papers
 from ohmack.formats.entry import is_whole
 from ohmack.store.database import Conflict
 from ohmack.store.designs import SORTS
+from ohmack.web.choices import bodies
 from ohmack.web.extras import extras
 from ohmack.web.fields import base_type
 from ohmack.web.page import Page, Problem
@@ -30,7 +31,6 @@ from ohmack.web.typed import read_model, read_value
 from ohmack.web.workshop import judged
 
 router = APIRouter()
-USUAL = (Body.HATCH, Body.SALOON, Body.ESTATE, Body.COUPE, Body.PICKUP, Body.SUV, Body.PEOPLE_CARRIER, Body.CONVERTIBLE)
 PICTURES = 12  # jobs of a page that are shown with their car
 BLANK: dict[str, list[str]] = {}
 
@@ -84,7 +84,7 @@ def _new_job_form(
     request: Request, typed: dict[str, list[str]], problems: dict[str, str], status: int = 200
 ) -> HTMLResponse:
     choices = {
-        "body": [b.value for b in sorted(Body, key=lambda one: one not in USUAL)],
+        "body": bodies(),
         "hand_of_drive": [h.value for h in Hand],
         "powertrain": [p.value for p in Powertrain],
     }

@@ -7,12 +7,14 @@ from fastapi.responses import Response
 
 from ohmack.core.document import Design
 from ohmack.core.document.proof import Symptom
+from ohmack.core.document.vehicle import Body
 from ohmack.core.errors import NotPossible, OhmackError
 from ohmack.core.planning.copying import as_it_was_built, onto_another_car
 from ohmack.core.planning.taking_out import all_out
 from ohmack.formats.entry import EntryError, is_whole
 from ohmack.store.database import NotFound
 from ohmack.store.design_rows import DesignRecord
+from ohmack.web.choices import bodies
 from ohmack.web.render import go, workshop_of
 from ohmack.web.routes.edits import refusal
 from ohmack.web.routes.forms import Form, text
@@ -97,9 +99,12 @@ def copy(request: Request, number: str, form: Form) -> Response:
             raise NotPossible("customer", "Say whose car it is.")
         if year and not (is_whole(year, 4) and 1900 <= int(year) <= 2100):
             raise EntryError("A year has four digits; or leave it empty.")
+        body = text(form, "body") or record.design.vehicle.body.value
+        if body not in bodies():
+            raise EntryError("Choose a body from the list.")
         design = onto_another_car(
             record.design, record.address, text(form, "make")[:120], text(form, "model")[:120],
-            int(year) if year else None, text(form, "wish").strip()[:2000],
+            int(year) if year else None, text(form, "wish").strip()[:2000], Body(body),
         )  # fmt: skip
         judged(design)
     except (EntryError, OhmackError) as error:

@@ -9,6 +9,7 @@ from ohmack.core.handover.cuts import Cut
 from ohmack.core.handover.fuse_map import FuseSpot
 from ohmack.core.handover.left_open import Kind, LeftOpen
 from ohmack.store.cars import CarJobRow
+from ohmack.web.choices import bodies
 from ohmack.web.page import Page
 from ohmack.web.titles import label_of
 
@@ -55,6 +56,11 @@ class CarView:
     def symptoms(self) -> list[tuple[str, str]]:
         """What somebody may report."""
         return [(s.value, s.value[:1].upper() + s.value[1:]) for s in Symptom]
+
+    @property
+    def bodies(self) -> list[str]:
+        """What another car may be, the usual ones first."""
+        return bodies()
 
     @property
     def others(self) -> list[CarJobRow]:
