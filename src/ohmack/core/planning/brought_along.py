@@ -1,7 +1,7 @@
 """What one choice brings along: a pickup away from the plug is spliced, a part that moved is grounded where it is, a
 driver goes with its box, a value that was typed in is read, a battery of another voltage rests at another one, a
-speaker of the works that sits elsewhere is called so, an amplifier's output goes where its speaker goes, and what
-is set for a line pair is set for all it feeds.
+speaker of the works that sits elsewhere is called so, a car of another body has what is usual of that, an
+amplifier's output goes where its speaker goes, and what is set for a line pair is set for all it feeds.
 """
 
 from __future__ import annotations
@@ -17,6 +17,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, GroundLink, LineLink, Pickup, TapLink, TapPlace
 from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.evaluation.sensitivity import fact_guide
+from ohmack.core.planning.kind_of_car import as_the_kind
 from ohmack.core.planning.outputs_follow import outputs_follow
 from ohmack.core.planning.works_places import sits_elsewhere
 from ohmack.core.signal.ways import SET_FOR_A_PAIR
@@ -35,6 +36,7 @@ def brought_along(design: Design, after: Design, edits: Sequence[Edit]) -> tuple
     """
     paths = {edit.path for edit in edits}
     return (
+        *as_the_kind(design, after, paths),
         *_spliced(after, paths), *_grounded_here(design, after), *_read(after, paths),
         *_as_the_system(design, after, paths), *_by_relay(design, after, paths), *_with_their_boxes(design, after),
         *sits_elsewhere(design, after, paths), *outputs_follow(design, after),

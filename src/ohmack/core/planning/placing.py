@@ -172,6 +172,18 @@ def built_for(design: Design, tree: dict[str, Any]) -> dict[str, Any]:
     return tree if block is None else {**tree, **stated(block)}
 
 
+def place_for(design: Design, tree: dict[str, Any]) -> dict[str, float] | None:
+    """Where a part goes if nobody says: a sensible place that is free [m]; None for what has no place of its own."""
+    if tree["kind"] == "plug-in amplifier" and (old := factory_amplifier(design)) is not None:
+        return old.position.model_dump()  # on the plugs that lie there
+    if (end := far_end(design.vehicle, tree.get("category", ""))) is not None:
+        return end.model_dump()
+    wanted, space = first_place(tree["kind"], design.vehicle), next(iter(design.vehicle.spaces), None)
+    if tree["kind"] == "powered subwoofer" and space is not None and tree.get("height_m", 0.0) > UNDER_SEAT_M:
+        wanted = space.position.model_dump()  # no seat is that high above the floor
+    return free_place(design, tree, wanted)
+
+
 def place_part(design: Design, tree: dict[str, Any], there: Position | None = None) -> tuple[Edit, ...]:
     """Edits that put a part into the design at a sensible place under a free id.
 
@@ -186,14 +198,7 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
     taken = design.taken_ids()
     stem = STEMS.get(tree["kind"], tree["kind"])
     part_id = free_id(stem, taken)
-    wanted = first_place(tree["kind"], design.vehicle)
-    if tree["kind"] == "plug-in amplifier" and there is None and (old := factory_amplifier(design)) is not None:
-        there = old.position  # on the plugs that lie there
-    space = next(iter(design.vehicle.spaces), None)
-    if tree["kind"] == "powered subwoofer" and space is not None and tree.get("height_m", 0.0) > UNDER_SEAT_M:
-        wanted = space.position.model_dump()  # no seat is that high above the floor
-    there = there or far_end(design.vehicle, tree.get("category", ""))
-    position = free_place(design, tree, wanted) if there is None else there.model_dump()
+    position = place_for(design, tree) if there is None else there.model_dump()
     if tree["kind"] == "line isolator" and not tree.get("in_line_id"):
         tree = {**tree, "in_line_id": next(iter(_lines_without(design)), None)}
     tree = built_for(design, tree)
