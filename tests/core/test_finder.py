@@ -31,6 +31,7 @@ from ohmack.core.prove.evidence import evidence_of
 from ohmack.core.prove.finder import Finder
 from ohmack.core.prove.free_probing import free_check, free_id, points_of
 from ohmack.core.prove.ohms import pair_ohm
+from ohmack.core.prove.points import remote_of
 from ohmack.core.prove.probes import Ask, Probe, Quantity, take
 from ohmack.core.prove.search import OF_ANY_SIZE, OF_SIZE, Search
 from ohmack.core.prove.symptoms import symptoms_of
@@ -504,3 +505,26 @@ def test_a_new_radio_that_is_dead_is_found_at_its_plug(title: str) -> None:
         seen.add(at)
     assert seen == shows.keys()
     assert not [judged for judged in results.proof.checks if "/plug/" in judged.check.id]
+
+
+def test_what_a_new_radio_switches_goes_with_its_plug() -> None:
+    """Its remote lead is dead with its ground off, live all night where its switched feed is; the amplifier behind it
+    is silent, and drains.
+    """
+    title = "Five channels, four doors and a box"
+    results = evaluate(demo_design(next(n for n, job in enumerate(demo_jobs()) if job.title == title))).results
+    (fed,) = results.car.fed
+    unit_id = results.car.small[0].part_id
+    assert (fed.source_id, results.car.small[0].at_plug) == (unit_id, True)
+    at = {(c.faults[0].fault.kind, c.faults[0].where): c.car for c in results.finder.causes if c.faults}
+    dead = next(car for (kind, _), car in at.items() if kind is FaultKind.OPEN_GROUND and not car.small[0].grounded)
+    always = next(car for (_, where), car in at.items() if "live always" in where)
+    shown = {
+        name: [car.live(setting).volts[remote_of(fed.id)] > 11.0 for setting in (Setting.ASLEEP, Setting.ON)]
+        for name, car in (("sound", results.car), ("dead", dead), ("always", always))
+    }
+    assert shown == {"sound": [False, True], "dead": [False, False], "always": [True, True]}
+    assert not dead.heard(next(iter(dead.outputs[0].coils)))
+    assert always.live(Setting.ASLEEP).current_a[fed.id] == pytest.approx(fed.idle.current_a, rel=0.01)
+    told = [symptoms_of(car, results.car, *results.finder.places) for car in (dead, always)]
+    assert [Symptom.NO_POWER in told[0], Symptom.DRAINS in told[1]] == [True, True]

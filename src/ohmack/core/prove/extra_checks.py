@@ -45,8 +45,8 @@ def _plug(results: Results) -> Iterator[Check]:
     car, spots = results.car, Spots(results)
     post, _, minus = car.posts[0] if car.posts else ("", "", "")
     black = spots.end(post, "− post")
-    grounds: set[str] = set()
-    for small in (s for s in car.small if s.at_plug):
+    brought = [small for small in car.small if small.at_plug]
+    for small in brought:
         here = spots.of(small.part_id)
         for setting in (Setting.ASLEEP, Setting.ACCESSORY, Setting.ON):
             name = f"{spots.of(small.feed_id).name} at the plug of {small.name}, {setting.value}"
@@ -54,15 +54,11 @@ def _plug(results: Results) -> Iterator[Check]:
             probe = Probe(Quantity.DC_V, f"{small.id} feed", minus, setting)
             yield Check(f"{EXTRA}plug/{small.id}/{setting.name.lower()}", 2, name, how, probe, minutes_of("v"), here,
                         black, (), small.part_id)  # fmt: skip
-    for small in (s for s in car.small if s.at_plug):
-        if small.part_id not in grounds:
-            grounds.add(small.part_id)
-            how = (
-                f"{METERS[Quantity.DC_V]}, key on, plug in. Red at the radio's ground, black at {black.name}: nothing."
-            )
-            probe = Probe(Quantity.DC_V, f"{small.id} ground", minus, Setting.ON)
-            yield Check(f"{EXTRA}plug/{small.part_id}/ground", 2, f"Ground of {small.name} at its plug", how, probe,
-                        minutes_of("v"), spots.of(small.part_id), black, (), small.part_id)  # fmt: skip
+    for small in {small.part_id: small for small in reversed(brought)}.values():
+        how = f"{METERS[Quantity.DC_V]}, key on, plug in. Red at the radio's ground, black at {black.name}: nothing."
+        probe = Probe(Quantity.DC_V, f"{small.id} ground", minus, Setting.ON)
+        yield Check(f"{EXTRA}plug/{small.part_id}/ground", 2, f"Ground of {small.name} at its plug", how, probe,
+                    minutes_of("v"), spots.of(small.part_id), black, (), small.part_id)  # fmt: skip
 
 
 def _drops(results: Results) -> Iterator[Check]:
