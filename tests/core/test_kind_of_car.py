@@ -16,6 +16,7 @@ from ohmack.core.document.vehicle import Body, Hand, Powertrain, Vehicle
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.brought_along import brought_along
 from ohmack.core.planning.laying import follow
+from ohmack.core.planning.options import with_survey
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.demo.building import catalogue
@@ -35,6 +36,12 @@ def called(design: Design, **kind: Any) -> Design:
     return after
 
 
+def with_parts(design: Design, *names: str) -> Design:
+    for name in names:
+        design = apply_edits(design, added(design, TREES[name]))
+    return design
+
+
 def by_id(vehicle: Vehicle) -> dict[str, Any]:
     tree = vehicle.model_dump(mode="json")
     return tree | {"zones": {zone["id"]: zone for zone in tree["zones"]}}
@@ -52,14 +59,8 @@ def test_an_untouched_car_becomes_what_it_would_have_been(body: Body) -> None:
 def test_what_somebody_found_stays_and_parts_keep_their_place() -> None:
     """An estate that is a hatch: read and moved things stay, the rest is the hatch's; nothing planned is behind it."""
     design = empty(Body.ESTATE)
-    for name in (
-        "Tessel Four 70",
-        "Tessel M500",
-        "Morrowick 10 D4",
-        "Cooperage 28 closed",
-        "Pell & Fenn Coax 65, pair",
-    ):
-        design = apply_edits(design, added(design, TREES[name]))
+    names = ("Tessel Four 70", "Tessel M500", "Morrowick 10 D4", "Cooperage 28 closed", "Pell & Fenn Coax 65, pair")
+    design = with_parts(design, *names)
     read = {"value": 3.4, "basis": "measured"}
     moved = {"x_m": 1.1, "y_m": -0.5}
     design = apply_edits(
@@ -85,11 +86,26 @@ def test_what_somebody_found_stays_and_parts_keep_their_place() -> None:
     assert runs["power-amp"].length.value < before["power-amp"].length.value, "laid anew, for a shorter car"
 
 
+def test_the_other_options_of_a_job_follow() -> None:
+    """Of an option with another subwoofer: its parts stand in the hatch as if it had been drawn there."""
+    first = with_parts(empty(Body.ESTATE), "Tessel M500", "Morrowick 10 D4", "Cooperage 28 closed")
+    second = with_parts(
+        empty(Body.ESTATE), "Cooperage Underseat 8", "Tessel M500", "Morrowick 12 D2", "Cooperage 15 closed"
+    )
+    found = with_survey(second, called(first, body="hatch"))
+    drawn = with_parts(
+        empty(Body.HATCH), "Cooperage Underseat 8", "Tessel M500", "Morrowick 12 D2", "Cooperage 15 closed"
+    )
+    assert [p.position for p in found.parts] == [p.position for p in drawn.parts] != [p.position for p in second.parts]
+    length = [evaluate(design).results.runs["power-amp"].length.value for design in (found, drawn)]
+    assert length[0] == pytest.approx(length[1], abs=0.02)
+    assert with_survey(second, second) == second
+
+
 def test_what_something_hangs_on_stays_in_a_car_that_has_none() -> None:
     """Rear doors become panels of none in a truck's cab; one with a new driver in it is kept, to be said anew."""
     design = empty(Body.SALOON)
-    for name in ("Pell & Fenn Coax 65, pair", "Pell & Fenn Coax 65, pair"):
-        design = apply_edits(design, added(design, TREES[name]))
+    design = with_parts(design, "Pell & Fenn Coax 65, pair", "Pell & Fenn Coax 65, pair")
     rear = {name for driver in design.parts_of(Driver) for name in driver.at_ids if name.startswith("spk-r")}
     assert rear == {"spk-rl", "spk-rr"}
     truck = called(design, body="single-cab truck")

@@ -4,7 +4,7 @@ becomes what is usual of the new one.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from math import dist
 from typing import Any
 
@@ -36,11 +36,10 @@ def as_the_kind(design: Design, after: Design, paths: set[str]) -> Iterator[Edit
         nothing hangs on them, those it has besides come; parts go where such parts go. What was read, typed or
         moved stays.
     """
-    was, now = design.vehicle, after.vehicle
-    if all(getattr(was, name) == getattr(now, name) for name in KIND):
+    if _same_kind(design, after):
         return
-    usual_was, usual_now = _usual(was), _usual(now)
-    trees = [one.model_dump(mode="json", exclude=set(NAMED)) for one in (now, usual_was, usual_now)]
+    usual = _usual(design.vehicle), _usual(after.vehicle)
+    trees = [one.model_dump(mode="json", exclude=set(NAMED)) for one in (after.vehicle, *usual)]
     found = list(_changes(at_the(Vehicle), *trees))
     going = {edit.path.rpartition("/")[2] for edit in found if edit.op == "remove"}
     while kept := _named_by_others(after, going):
@@ -48,13 +47,20 @@ def as_the_kind(design: Design, after: Design, paths: set[str]) -> Iterator[Edit
     found = [edit for edit in found if edit.op != "remove" or edit.path.rpartition("/")[2] in going]
     found = [edit for edit in found if edit.path not in paths]
     yield from found
-    yield from _parts_along(design, apply_edits(after, found), usual_was, usual_now, paths)
+    yield from parts_along(design, apply_edits(after, found), paths)
 
 
-def _parts_along(
-    design: Design, changed: Design, usual_was: Vehicle, usual_now: Vehicle, paths: set[str]
-) -> Iterator[Edit]:
-    """Parts where such a part goes in the car as it is now; what somebody moved keeps its share of length and width."""
+def _same_kind(design: Design, after: Design) -> bool:
+    return all(getattr(design.vehicle, name) == getattr(after.vehicle, name) for name in KIND)
+
+
+def parts_along(design: Design, changed: Design, paths: Collection[str] = ()) -> Iterator[Edit]:
+    """Edits that put parts where such parts go in a car that is of another kind; what somebody moved keeps its share of
+    length and width. None where it is of the same kind, or for what `paths` say was moved with the change.
+    """
+    if _same_kind(design, changed):
+        return
+    usual_was, usual_now = _usual(design.vehicle), _usual(changed.vehicle)
     along = (usual_now.length_m.value or 1.0) / (usual_was.length_m.value or 1.0)
     across = (usual_now.width_m.value or 1.0) / (usual_was.width_m.value or 1.0)
     before, now = (one.model_copy(update={"parts": (), "links": ()}) for one in (design, changed))

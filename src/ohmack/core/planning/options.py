@@ -17,6 +17,8 @@ from ohmack.core.factory.advice import advise
 from ohmack.core.factory.functions import Fate
 from ohmack.core.factory.strategies import Candidate
 from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.kind_of_car import parts_along
+from ohmack.core.planning.laying import follow
 from ohmack.core.record import record
 from ohmack.core.wording import amount, count, hours
 
@@ -69,7 +71,8 @@ def with_survey(design: Design, source: Design) -> Design:
         source: the option they come from.
 
     Returns:
-        the new design; what hung on things the survey has no longer goes with them.
+        the new design; what hung on things the survey has no longer goes with them, and in a car that turned out to be
+        of another kind parts go where such parts go.
 
     Raises:
         BadDocument: the survey does not go with what this option plans.
@@ -78,7 +81,7 @@ def with_survey(design: Design, source: Design) -> Design:
     bare = design
     for edit in removed:
         bare = apply_edits(bare, [edit]) if _still_there(bare, edit.path) else bare
-    return apply_edits(
+    after = apply_edits(
         bare,
         [
             Edit(path="vehicle", value=source.vehicle.model_dump(mode="json")),
@@ -86,6 +89,8 @@ def with_survey(design: Design, source: Design) -> Design:
             Edit(path="use", value=source.use.model_dump(mode="json")),
         ],
     )
+    moved = tuple(parts_along(design, after))
+    return apply_edits(after, follow(after, moved)) if moved else after
 
 
 def _still_there(design: Design, path: str) -> bool:
