@@ -528,3 +528,27 @@ def test_what_a_new_radio_switches_goes_with_its_plug() -> None:
     assert always.live(Setting.ASLEEP).current_a[fed.id] == pytest.approx(fed.idle.current_a, rel=0.01)
     told = [symptoms_of(car, results.car, *results.finder.places) for car in (dead, always)]
     assert [Symptom.NO_POWER in told[0], Symptom.DRAINS in told[1]] == [True, True]
+
+
+def test_a_pair_read_on_its_output_is_evidence(estate: Design) -> None:
+    """What stands with the output was read at the same two leads: a pair at half its ohms points at the coils, until
+    the check itself is made, or something was mended.
+    """
+    symptom = Edit(path="proof/symptoms", value=[Symptom.CUTS_OUT.value])
+    read = Edit(path="links/speaker-sub/reads_ohm", value={"value": 0.9, "basis": "measured", "who": "Wen"})
+    guess = Edit(path="links/speaker-sub/reads_ohm", value={"value": 0.9, "basis": "assumed"})
+    plain, told, guessed = (evaluate(apply_edits(estate, [symptom, *more])) for more in ([], [read], [guess]))
+    (evidence,) = told.results.search.evidence
+    assert (evidence[0].id, evidence[1].value, evidence[1].who) == ("dead/pair/amp", 0.9, "Wen")
+    kinds = {c.fault.kind for c in told.results.search.suspects[0].faults}
+    assert kinds <= {FaultKind.COIL_SHORTED, FaultKind.PAIR_SHARED, FaultKind.WRONG_COILS}
+    assert kinds
+    assert not plain.results.search.evidence
+    assert not guessed.results.search.evidence
+    check = next(judged.check for judged in told.results.proof.checks if judged.check.id == "dead/pair/amp")
+    made = apply_edits(told.design, take_reading(told.design, check, Read(value=1.8)))
+    (evidence,) = evaluate(made).results.search.evidence
+    assert evidence[1].value == 1.8
+    mend = {"id": "m", "kind": FaultKind.COIL_SHORTED.value, "at": "amp", "words": "new driver", "after": 0}
+    mended = apply_edits(told.design, [Edit(op="add", path="proof/mends", value=mend)])
+    assert not evaluate(mended).results.search.evidence

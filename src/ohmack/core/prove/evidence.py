@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.facts import Basis
 from ohmack.core.document.proof import Proof, ProofReading
 from ohmack.core.prove.search import Search
 
@@ -23,12 +24,29 @@ def evidence_of(proof: Proof) -> tuple[ProofReading, ...]:
     return proof.readings[max((mend.after for mend in proof.mends), default=0) :]
 
 
+def pairs_read(results: Results) -> tuple[ProofReading, ...]:
+    """What pairs read at their amplifier where that stands with the output alone, as readings of the check that asks
+    for it; none once it was made, or after a mend.
+    """
+    proof = results.design.proof
+    made = {reading.check for reading in proof.readings}
+    found = []
+    for load in results.loads if not proof.mends else ():
+        fact, check = load.link.reads_ohm, f"dead/pair/{load.scope}"
+        if fact.value is not None and fact.basis is Basis.MEASURED and check not in made:
+            found.append(
+                ProofReading(id=f"of-{load.link.id}", check=check, value=fact.value, who=fact.who, when=fact.when)
+            )
+    return tuple(found)
+
+
 def searched(results: Results) -> Search:
     """The search for a fault as the design stands."""
     proof = results.design.proof
+    read = (*pairs_read(results), *evidence_of(proof))
     begin = bool(proof.symptoms) or bool(results.proof.off)
     return results.finder.search(
-        evidence_of(proof), proof.symptoms, proof.not_symptoms, begin, fuse_is_out(results)
+        read, proof.symptoms, proof.not_symptoms, begin, fuse_is_out(results)
     )  # fmt: skip
 
 
