@@ -41,7 +41,7 @@ def taps(design: Design) -> dict[str, tuple[str, ...]]:
 
 
 def lacking(design: Design) -> list[tuple[str, str]]:
-    found = (f for f in evaluate(design).findings if f.rule == "link-missing")
+    found = (f for f in evaluate(design).findings if f.rule in ("link-missing", "signal-missing"))
     return [(f.about, f.remedy.label if f.remedy else "") for f in found]
 
 

@@ -57,7 +57,7 @@ def found(amplifier: str = "Tessel M500", driver: str = "Morrowick 12 D2", box: 
 
 def entered(design: Design, *ohms: float) -> Design:
     """The same with cables and line output entered, and the pair read where a reading is given."""
-    design = pressed(apply_edits(design, measured("vehicle/radio/line_pairs", 1)), "link-missing")
+    design = pressed(apply_edits(design, measured("vehicle/radio/line_pairs", 1)), "signal-missing")
     sizes = [put(f"links/{name}/wire/size", "4 AWG") for name in ("power-amp", "ground-amp", "speaker-sub")]
     read = [edit for ohm in ohms for edit in measured(READ, ohm)]
     return apply_edits(design, [*sizes, *measured("vehicle/radio/line_v", 4.0), *read])
@@ -77,21 +77,21 @@ def pressed(design: Design, rule: str) -> Design:
 def test_lines_of_a_radio_are_counted_before_a_converter_is_bought_and_lie_in_the_car() -> None:
     """Common practice, no source: an amplifier that is there hears something already."""
     design = found()
-    asked = said(design, "link-missing")
+    asked = said(design, "signal-missing")
     assert asked is not None
     assert asked.title.endswith("has no signal")
     assert asked.remedy is not None
     assert asked.remedy.path == "vehicle/radio/line_pairs"
-    none = said(apply_edits(design, measured("vehicle/radio/line_pairs", 0)), "link-missing")
+    none = said(apply_edits(design, measured("vehicle/radio/line_pairs", 0)), "signal-missing")
     assert none is not None
     assert none.remedy is not None
     assert (none.remedy.sheet, none.remedy.query) == ("find", "kind=converter")
     one = apply_edits(design, measured("vehicle/radio/line_pairs", 1))
-    line = next(pressed(one, "link-missing").links_of(LineLink))
+    line = next(pressed(one, "signal-missing").links_of(LineLink))
     assert line.in_car
     fuse = next(tree for tree in catalogue() if tree["name"] == "Hob strip fuse 60 A, two")
     planned = apply_edits(one, place_part(one, dict(fuse)))  # now something new is planned
-    assert not next(pressed(planned, "link-missing").links_of(LineLink)).in_car
+    assert not next(pressed(planned, "signal-missing").links_of(LineLink)).in_car
 
 
 def test_a_stage_is_not_done_while_its_figures_have_no_value() -> None:
