@@ -237,6 +237,7 @@ def test_parts_come_over_from_the_car_that_is_sold(client: TestClient, database:
     other = store.open_job(BUILT_IN, "Hester Vale", "", "Bass in the old one", demo_design(0))
     bench = Bench(client, database, car())
     assert "There is no other job J-99" in bench.page("over", "J-99")
+    assert "There is no other job" not in bench.page("over", "vehicle/radio/tier"), "chosen on the picture"
     asked = bench.page("over", other)
     ticked = re.findall(r'value="([\w-]+)"\s+checked', asked)
     kinds = {part.id: part.kind for part in demo_design(0).parts}

@@ -32,7 +32,8 @@ class Over:
 
 def _over(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
     jobs = tuple(shop.cars.of_customer(shop.context, record.job_number))
-    address = asked.show or (jobs[0].number if len(jobs) == 1 else "")
+    named = "" if {"/", ":"} & set(asked.show) else asked.show  # a thing of this car was chosen on the picture
+    address = named or (jobs[0].number if len(jobs) == 1 else "")
     other = None
     if address and address != record.address:
         try:
