@@ -15,10 +15,12 @@ from ohmack.core.document.parts import Driver, Subwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.factory.advice import advise
 from ohmack.core.planning.coming_over import came_over, come_over, may_come
 from ohmack.core.planning.copying import onto_another_car
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.core.planning.strategy import priced
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 
@@ -43,7 +45,10 @@ def test_every_job_moves_into_another_car(number: int) -> None:
     evaluation = evaluate(new)
     rows = [row for row in evaluation.results.order if row.part_id]
     assert len(rows) == len(usual)
-    assert all(row.brought for row in rows)
+    assert all(row.brought and row.price is None for row in rows)
+    way = next(c for c in advise(new).ranked if "amplifier" in c.needs)
+    known = {row.part: row.price for row in priced(new, way, catalogue()) if row.here}
+    assert set(known.values()) <= {0.0}, "a way with what is theirs already"
     if usual:
         (own,) = [f for f in evaluation.findings if f.rule == "customer-part"]
         assert usual[0].name in own.title or f"× {usual[0].name}" in own.title

@@ -453,6 +453,10 @@ def test_a_car_nobody_measured_is_searched_by_what_switches_it_on() -> None:
     assert found is not None
     assert found.words == search.suspects[0].words
     asleep = next(c for c in finder.checks if c.id == "level/asleep").probe
+    named = [Edit(path=f"links/{k.id}/wire/size", value="8 AWG") for k in design.links if k.kind != "remote"]
+    wired = evaluate(apply_edits(design, named)).results
+    assert not wired.car.solves(amplifier.id), "nobody said how its coils are wired"
+    assert wired.searched_in.car.solves(amplifier.id)
     plain = Finder(results)  # of what is on file alone
     stays = next(c.car for c in plain.causes if c.faults and "live always" in c.faults[0].where)
     stays_ma, rests_ma = (take(replace(car, standby_a=0.03), asleep).value for car in (stays, results.car))
