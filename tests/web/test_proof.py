@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
+from html import escape
 
 import pytest
 from starlette.testclient import TestClient
@@ -14,7 +15,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.part_added import added
 from ohmack.demo.building import catalogue
-from ohmack.demo.jobs import demo_design
+from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.instruments.running import RunningBench
 from ohmack.store.context import BUILT_IN, Context
 from ohmack.store.database import Database
@@ -311,6 +312,18 @@ def test_a_search_in_a_car_nobody_described_asks_what_was_fitted(client: TestCli
     assert "What may be wrong, the likeliest first" not in page
     bench.post("proof-symptom", stage="fault", symptom="drains overnight", said="yes")
     assert "Most likely switched and constant exchanged" in bench.page("fault")
+
+
+def test_what_is_on_file_heads_a_search_that_has_nothing_else(client: TestClient, database: Database) -> None:
+    """A watch brings the symptom about, and no fault does: it is said, and no odds are."""
+    number = next(n for n, job in enumerate(demo_jobs()) if job.title == "A screen for the maps")
+    bench = Bench(client, database, demo_design(number))
+    (watch,) = [f for f in evaluate(bench.design).findings if f.rule == "kept-hum"]
+    bench.post("proof-symptom", stage="fault", symptom="whine with engine speed", said="yes")
+    page = bench.page("fault")
+    assert f"<h1>{escape(watch.title, quote=False)}" in page.replace("\n", "").replace("  ", "")
+    assert "Look there first" in page
+    assert "Most likely" not in page
 
 
 def test_the_main_fuse_waits_for_the_first_gate(client: TestClient, database: Database) -> None:

@@ -22,14 +22,15 @@ def say(page: Page) -> tuple[str, str]:
         return "What is wrong?", "tick what is heard or seen; every reading of the proof counts too"
     if FaultView(page).nothing_on_file:
         return "What is in the car?", "nothing is on file that could be at fault"
-    if search.blind and not FaultView(page).by_itself:
+    by_itself = [finding for finding, _ in FaultView(page).by_itself]
+    if search.blind and not by_itself:
         return "Nothing on file would do that", FaultView(page).said_symptoms
     if search.found is not None:
         return f"Found {search.found.words}", f"{percent(search.found.odds)} of 100, by {_by(page)}"
     if search.stuck:
         return "Nothing tells these apart", f"{count(len(search.stuck), 'cause')} left, by {_by(page)}"
-    stop = next((finding for finding, _ in FaultView(page).by_itself if finding.severity is Severity.STOP), None)
-    if stop is not None:
+    stop = next((finding for finding in by_itself if finding.severity is Severity.STOP or search.blind), None)
+    if stop is not None:  # of a search that is blind there are no odds to show: what is on file heads it
         return stop.title, f"that alone would bring it about, before any fault; {_by(page)}"
     first = search.suspects[0]
     return f"Most likely {first.words}", f"{percent(first.odds)} of 100; {_by(page)}"

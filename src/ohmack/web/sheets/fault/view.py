@@ -67,9 +67,12 @@ class FaultView(ProveView):
 
     @property
     def taken_as_usual(self) -> list[Finding]:
-        """What nobody read, and the search takes as it usually is."""
-        results = self.page.evaluation.results
-        return self._stops(*UNREAD) if results.searched_in is not results else []
+        """What nobody read of cables that lie there, and the search takes as it usually is."""
+        results, out = self.page.evaluation.results, self.kept_out
+        if results.searched_in is results:
+            return []
+        there = {link.id for link in results.design.links if link.in_car}
+        return [f for f in self._stops(*UNREAD) if f not in out and there & set(f.about.split("/"))]
 
     def _stops(self, *rules: str) -> list[Finding]:
         return [f for f in self.page.evaluation.findings if f.severity is Severity.STOP and f.rule in rules]
