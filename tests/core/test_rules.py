@@ -1126,6 +1126,11 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         [put("links/speaker-sub/wire/size", "18 AWG"), fact("links/speaker-sub/tape_length_m", 4.0)],
     ),
     "stays-awake": (Severity.STOP, [put("parts/converter/senses_audio", False)]),
+    "leads-one-fuse": (Severity.WATCH, [put(f"{P}/wire/leads", 2), put(f"{P}/wire/size", "8 AWG")]),
+    "leads-fed-back": (
+        Severity.WATCH,
+        [put(f"{P}/wire/leads", 3), put(f"{P}/fuse_each", True), put(f"{P}/wire/size", "8 AWG")],
+    ),
     "holder-full": (Severity.STOP, [put(f"{F}/fuse/holder_id", "holder")]),
     "inputs-joined": (
         Severity.NOTE,

@@ -96,6 +96,15 @@ def count(number: int, one: str, many: str = "") -> str:
     return f"{number} {many or usual}"
 
 
+def times_of(number: int) -> str:
+    """`2 × ` before what there are two of; nothing before a single one.
+
+    >>> times_of(2) + "175 A", times_of(1) + "175 A"
+    ('2 × 175 A', '175 A')
+    """
+    return f"{number} × " if number > 1 else ""
+
+
 def counted(names: Sequence[str]) -> str:
     """Names in a row, equal ones counted.
 

@@ -25,7 +25,7 @@ from ohmack.demo.pin_maps import pin_map_rounds
 from ohmack.demo.radio_jobs import radio_jobs
 from ohmack.demo.signal_jobs import signal_jobs
 from ohmack.demo.strategy_jobs import strategy_jobs
-from ohmack.demo.supply_jobs import supply_jobs
+from ohmack.demo.supply_jobs import supply_jobs, two_leads
 from ohmack.demo.taken_over_jobs import taken_over_jobs
 
 CHOSEN = {
@@ -184,6 +184,7 @@ def demo_jobs() -> tuple[DemoJob, ...]:
         *signal_jobs(),
         *supply_jobs(),
         *taken_over_jobs(),
+        two_leads(),
     )
     return tuple(replace(job, rounds=(*job.rounds, *pin_map_rounds(job.first, job.rounds))) for job in planned)
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from ohmack.core.document.design import Intake, Keep, Wish
-from ohmack.core.document.edits import apply_edits
+from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.demo.building import DemoJob, documented, measured
-from ohmack.demo.everyday_jobs import picked
+from ohmack.demo.everyday_jobs import picked, remedied
 
 V, S, R = "vehicle", "vehicle/supply", "vehicle/radio"
 
@@ -98,6 +98,38 @@ def _cart() -> DemoJob:
     names = ("Quillon Q1 plain radio", "Cooperage Backrest 10", "Hob converter 36/48 to 12 V, 40 A", "Hob maxi holder")
     parts, _ = picked(apply_edits(first, survey), names)
     return DemoJob("Old Harrow golf ground", "555 0171", first.title, first, (("survey", survey), *parts))
+
+
+def two_leads() -> DemoJob:
+    """Three kilowatts: no single cable goes into the amplifier and carries its fuse, so two leads share the current."""
+    vehicle = new_vehicle("Brackley", "Plover", 2019, Body.SUV, Hand.RIGHT)
+    intake = Intake(
+        wishes=(Wish.BASS,),
+        budget=4300,
+        wishes_note="Two fifteens for the summer meetings. It may take the whole boot.",
+    )
+    policy = Policy(drop_limit_v=0.7)
+    first = new_design("Two fifteens in the boot", vehicle, intake, policy)
+    survey = (
+        measured(f"{S}/post_running_v", 14.3),
+        measured(f"{S}/post_resting_v", 12.7),
+        documented(f"{S}/alternator_rating_a", 240.0),
+        documented(f"{S}/batteries/battery/cca_a", 800.0),
+        documented(f"{S}/batteries/battery/capacity_ah", 80.0),
+        measured(f"{S}/body_return_ohm", 0.0006),
+        measured(f"{S}/battery_strap_ohm", 0.0002),
+        measured(f"{S}/car_draw_a", 42.0),
+        measured(f"{R}/tier", "aftermarket radio", how="by eye"),
+        measured(f"{R}/line_pairs", 3, how="by eye"),
+        measured(f"{R}/line_v", 4.0),
+    )
+    names = ("Tessel M3000, two leads", "Morrowick 15 D4", "Morrowick 15 D4", "Box built in the shop")
+    parts, made = picked(apply_edits(first, survey), (*names, "Hob strip holder, wide"))
+    sizes = {"length_m": 0.52, "width_m": 0.96, "height_m": 0.44, "net_volume_l": 168.0, "mass_kg": 42.0}
+    cut = tuple(Edit(path=f"parts/box/{name}", value=value) for name, value in sizes.items())
+    leads, _ = remedied(apply_edits(made, cut), ("fuse-below-current",))
+    rounds = (("survey", survey), *parts, ("box drawn", cut), *leads)
+    return DemoJob("Perrin Oakshott", "555 0188", first.title, first, rounds)
 
 
 def supply_jobs() -> tuple[DemoJob, ...]:

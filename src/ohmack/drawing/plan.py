@@ -18,7 +18,7 @@ from ohmack.core.physics.geometry import point_at
 from ohmack.core.reference import read_toml
 from ohmack.core.signal.ways import tapped_source
 from ohmack.core.supply.results import SupplyResult
-from ohmack.core.wording import count, listed
+from ohmack.core.wording import count, listed, times_of
 from ohmack.drawing.cabin import draw_acts, draw_below, draw_break, draw_damage, draw_modules, draw_way
 from ohmack.drawing.car import draw_car
 from ohmack.drawing.labels import Box as LabelBox
@@ -157,7 +157,7 @@ def _fuses(picture: Picture) -> Iterator[Markup]:
         else:
             x, y = picture.frame.at(*point_at(run.points, fuse.from_source_m.value or 0.3))
             rating = supply.figures["fuse"].value
-            words, tone = (f"{rating:g} A" if rating else "? A"), "fuse"
+            words, tone = f"{times_of(supply.link.fuse_count)}{rating:g} A" if rating else "? A", "fuse"
         box, leader = _beside(picture, x, y, 12 + 7.2 * len(words), 22)
         x, y = (box.left + box.right) / 2, (box.top + box.bottom) / 2
         leaders.append(leader)
@@ -253,7 +253,7 @@ def _captions(picture: Picture, layer: Layer) -> Iterator[Markup]:
             crowded = picture.frame.upright and len(results.supplies) > 1  # the tables say the lengths too
             words = [str(supply.figures["wire"].value), *([results.say(length, "m")] if length and not crowded else [])]
             if supply.link.fuse and _in_block(picture, supply) and supply.figures["fuse"].value:
-                words.append(f"{supply.figures['fuse'].value:g} A")
+                words.append(f"{times_of(supply.link.fuse_count)}{supply.figures['fuse'].value:g} A")
             text = ", ".join(words)
             yield _run_caption(picture, run, text, "big")
         if supply.ground and "ground" in layer.links:

@@ -14,7 +14,7 @@ from ohmack.core.build.part_words import part_words
 from ohmack.core.document.handles import at
 from ohmack.core.evaluation.changes import shown
 from ohmack.core.planning.survey import ADDITIONS
-from ohmack.core.wording import amount, count, digits, hours, lowered, millimetres, percent, trimmed
+from ohmack.core.wording import amount, count, digits, hours, lowered, millimetres, percent, times_of, trimmed
 from ohmack.web.compact import Compact
 from ohmack.web.frame import headline, picture_of, template_of, titles, view_of
 from ohmack.web.measuring import measuring_round
@@ -66,6 +66,7 @@ def environment() -> Environment:
         "visitor_here": visitor_here,
         "at": at,
         "count": count,
+        "times_of": times_of,
         "part_words": part_words,
         "headline": headline,
         "measuring_round": measuring_round,

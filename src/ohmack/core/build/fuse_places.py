@@ -19,6 +19,7 @@ class FusePlace:
     link: PowerLink | ChargeLink
     to: str
     fuse: Fuse | None
+    many: int = 1  # beside each other, one a lead
 
 
 def fuse_places(results: Results) -> list[FusePlace]:
@@ -33,7 +34,11 @@ def fuse_places(results: Results) -> list[FusePlace]:
     design = results.design
     blocks = {block.id for block in design.parts_of(DistributionBlock) if block.fused}
     fed = [(link, design.part(link.to_id)) for link in design.links_of(PowerLink) if link.from_id not in blocks]
-    found = [FusePlace(link, part.name, link.fuse) for link, part in fed if link.fuse is not None and part is not None]
+    found = [
+        FusePlace(link, part.name, link.fuse, link.fuse_count)
+        for link, part in fed
+        if link.fuse is not None and part is not None
+    ]
     found += [FusePlace(c.link, c.battery.name, c.link.fuse) for c in results.charging if c.link.fuse is not None]
     found += [FusePlace(c.link, results.runs[c.link.id].start_name, None) for c in results.charging if c.link.far_fuse]
     return [place for place in found if not place.link.in_car]

@@ -56,7 +56,7 @@ def _idle(results: Results) -> Iterator[tuple[PartBase, str]]:
     design = results.design
     new_packs = (feed for feed in results.pack_feeds if design.vehicle.above_12_v and not feed.part.in_car)
     packs = Counter(feed.family for feed in new_packs)  # a converter takes a holder of its fuse's family
-    runs, feeds = len(fuse_places(results)), sum(feed.link.fuse is not None for feed in results.feeds)
+    runs, feeds = sum(p.many for p in fuse_places(results)), sum(feed.link.fuse is not None for feed in results.feeds)
     why = "Every fuse of it has a holder already." if runs or feeds or packs else "No fuse of it wants a holder."
     for holder in design.new_parts_of(FuseHolder):
         blade = holder.family == "blade"  # only such a one takes the small fuse of a feed

@@ -218,6 +218,11 @@ def _feed_ground(book: Book, link: FeedLink, point: GroundPoint, size: str) -> W
     )  # fmt: skip
 
 
+def several(fuses: int) -> str:
+    """How many fuses sit beside each other, in words after their place."""
+    return f", {fuses} of them, one a lead" if fuses > 1 else ""
+
+
 def _at(design: Design, supply: SupplyResult) -> str:
     """Where a run's fuse sits."""
     block = design.part(supply.link.from_id)
@@ -237,7 +242,7 @@ def fuse_list(
         if fuse:
             rows.append(
                 FuseRow(
-                    _at(design, supply),
+                    _at(design, supply) + several(supply.link.fuse_count),
                     family(supply.family).title,
                     supply.figures["fuse"].value,
                     f"{supply.figures['wire'].value or 'wire not chosen'} to {supply.part.name}",

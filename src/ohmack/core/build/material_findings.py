@@ -141,7 +141,7 @@ def line_cable_bought(results: Results) -> Iterator[Draft]:
 def fuse_bought(results: Results) -> Iterator[Draft]:
     """A fuse of a rating the plan does not ask for, or too few of them."""
     supplies = (supply for supply in results.supplies if supply.link.fuse and not holds_its_fuse(supply.link))
-    wanted = [(supply.family, supply.figures["fuse"].value) for supply in supplies]
+    wanted = [(s.family, s.figures["fuse"].value) for s in supplies for _ in range(s.link.fuse_count)]
     wanted += [("blade", f.fuse.value) for f in results.feeds if f.link.fuse and not holds_its_fuse(f.link)]
     for fuse in results.design.parts_of(FuseLink):
         same = [rating for kind, rating in wanted if kind == fuse.family and rating is not None]
@@ -181,7 +181,8 @@ def distribution_block(results: Results) -> Iterator[Draft]:
     for block in results.design.parts_of(DistributionBlock):
         hanging = [link for link in results.design.links_of(PowerLink) if link.from_id == block.id]
         hanging_back = [link for link in results.design.links_of(GroundLink) if link.to_id == block.id]
-        wanted = max(len(hanging), len(hanging_back))
+        taken = sum(link.fuse_count if link.fuse_each else 1 for link in hanging)
+        wanted = max(taken, len(hanging_back))
         if wanted > block.ways:
             yield stop(
                 block.id,

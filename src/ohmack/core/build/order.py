@@ -34,6 +34,7 @@ from ohmack.core.physics.protection import family
 from ohmack.core.record import record
 from ohmack.core.signal.ways import inputs_fed, line_source, pair_name
 from ohmack.core.supply.charging import FAMILY
+from ohmack.core.supply.holders import without_place
 from ohmack.core.wording import amount, count, listed, trimmed
 
 if TYPE_CHECKING:
@@ -102,9 +103,10 @@ def _fuses(results: Results) -> Iterator[OrderRow]:
             continue
         rating = supply.figures["fuse"].value
         if rating is None:
-            yield OrderRow("Fuses", "1", "Main fuse", f"for {supply.part.name}", unknown="its size is not known yet")
+            many = str(supply.link.fuse_count)
+            yield OrderRow("Fuses", many, "Main fuse", f"for {supply.part.name}", unknown="its size is not known yet")
         else:
-            wanted[supply.family, rating] += 1
+            wanted[supply.family, rating] += supply.link.fuse_count
     for feed in results.feeds:
         if feed.link.fuse is not None and feed.fuse.value is not None and not holds_its_fuse(feed.link):
             wanted["blade", feed.fuse.value] += 1
@@ -141,15 +143,16 @@ def _fuses(results: Results) -> Iterator[OrderRow]:
 def _holders(results: Results) -> Iterator[OrderRow]:
     held = {h.id for h in results.design.parts_of(FuseHolder)}
     for supply in results.supplies:
-        fuse = supply.link.fuse
-        if fuse is not None and fuse.holder_id not in held and not supply.link.in_car:
+        lacking = 0 if supply.link.in_car else without_place(results.design, supply.link)
+        if lacking:
             wire = supply.figures["wire"].value
+            size = wire.partition(" × ")[0] if wire and supply.link.fuse_each else wire
             yield OrderRow(
                 "Fuses",
-                "1",
+                str(lacking),
                 f"Holder for a {family(supply.family).title.lower()} fuse",
-                f"for {supply.part.name}, takes {wire or 'its wire'}",
-                piece_price(f"holder_{supply.family}"),
+                f"for {supply.part.name}, takes {size or 'its wire'}",
+                lacking * piece_price(f"holder_{supply.family}"),
             )
     for entry in results.charging:
         ends = (entry.link.fuse is not None) + entry.link.far_fuse

@@ -14,7 +14,7 @@ from ohmack.core.document.parts import Converter, FuseHolder, HeadUnit
 from ohmack.core.fit.runs import plays_over_the_loom
 from ohmack.core.physics.conductors import Conductor, cable_price
 from ohmack.core.record import record
-from ohmack.core.wording import count, listed, trimmed
+from ohmack.core.wording import count, listed, times_of, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -68,12 +68,13 @@ def _power(today: Results, whole: Results) -> Iterator[Preparation]:
         if before is None:
             length = whole.runs[supply.link.id].length.value
             metres = f" {whole.say(length, 'm')} of" if length else ""
+            each = times_of(chosen.fuses)
             yield Preparation(
                 at(supply.link),
                 f"Lay{metres} {chosen.wire.label} for {supply.part.name}",
                 f"With the trim off today the cable costs about {_price(whole, chosen.wire, supply.link.id)}; later the"
-                f" same trim comes off again. Fuse out (later {trimmed(chosen.fuse_a)} A), both ends insulated and"
-                " labelled, a loop coiled where the part will sit.",
+                f" same trim comes off again. Fuse out (later {each}{trimmed(chosen.fuse_a)} A), both ends insulated"
+                " and labelled, a loop coiled where the part will sit.",
                 True,
             )
         elif before.chosen and before.chosen.wire.area_mm2 < chosen.wire.area_mm2:

@@ -13,7 +13,7 @@ from ohmack.core.build.steps_out import make_good, take_out
 from ohmack.core.loads.driven import any_tweeter
 from ohmack.core.reference import table
 from ohmack.core.supply.second_battery import negatives
-from ohmack.core.wording import listed
+from ohmack.core.wording import listed, times_of
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -64,7 +64,8 @@ def _first_power(book: StepBook) -> None:
     needs = ("dead-checks", "battery-off")
     book.add("battery-on", Phase.POWER, f"{negatives([b.name for b in batteries])} on, last", "battery-on", needs, post)
     if book.fed_anew or book.fused_anew:
-        sizes = [f"{s.figures['fuse'].value:g} A" for s in book.fused_anew if s.figures["fuse"].value is not None]
+        fused = [s for s in book.fused_anew if s.figures["fuse"].value is not None]
+        sizes = [f"{times_of(s.link.fuse_count)}{s.figures['fuse'].value:g} A" for s in fused]
         into = f", {listed(sizes)} into what holds it now" if sizes else ""
         what, needs = f"Main fuse in{into}: everything is joined, polarity is checked", ("battery-on", "dead-checks")
         book.add("main-fuse", Phase.POWER, what, "main-fuse", (*needs, "join-post"), post)

@@ -36,6 +36,7 @@ SEAT = (
     "Its bolts hold a person: the maker's torque on the way back, new bolts where the maker asks for them",
 )
 LONG_M = 1.0  # a run longer than this along the car lies under the sill trims
+ALIKE = ("Every lead of it to one length off one reel, by one way: they share the current by their resistance",)
 OLD_LEADS = "At the speaker: its old leads folded back, each end insulated by itself; they may still be live"
 INTO_DOOR = (
     "A plug in the pillar instead of bellows: a free cavity, or beside its pins; never through one that is used",
@@ -190,7 +191,7 @@ def lay(book: StepBook) -> None:
         middle = run.points[len(run.points) // 2] if run.points else None
         thick = isinstance(link, PowerLink)
         kind, fresh = "lay-thick" if thick else "lay", isinstance(link, SpeakerLink) and not link.factory_wire
-        mind = (OLD_LEADS,) if fresh and link.to_id in had_leads else ()
+        mind = (OLD_LEADS,) if fresh and link.to_id in had_leads else ALIKE if thick and link.wire.leads > 1 else ()
         through = ways if thick else (into[link.to_id],) if fresh and link.to_id in into else ()
         _lay(book, link.id, what, kind, run.length.value, middle, through, mind)
     for row in book.cables:

@@ -83,15 +83,22 @@ def _fuse_holders(book: StepBook) -> None:
     holders = [holder for holder in book.design.new_parts_of(FuseHolder) for _ in range(holder.circuits)]
     for place in fuse_places(results):
         link, to, fuse = place.link, place.to, place.fuse
-        run, holder = results.runs[link.id], holders.pop(0) if holders else None
+        run, taken = results.runs[link.id], [holders.pop(0) for _ in range(min(place.many, len(holders)))]
         here = run.start_name if fuse is not None else run.end_name
         metres = fuse.from_source_m.value if fuse is not None else None
         away = f"{results.say(metres, 'm')} from {here}" if metres else f"at {here}"
-        what = f"{holder.name if holder else 'Fuse holder'} {away}, in the cable to {to}; no fuse in it yet"
+        named = counted([holder.name for holder in taken])
+        if place.many > 1:
+            what = (
+                f"{count(place.many, 'fuse holder')}{f' ({named})' if named else ''} {away}, one in each lead to {to}"
+            )
+            what += "; no fuse in them yet"
+        else:
+            what = f"{named or 'Fuse holder'} {away}, in the cable to {to}; no fuse in it yet"
         where = (run.points[0] if fuse is not None else run.points[-1]) if run.points else None
         name = f"fix-fuse-{link.id}{'' if fuse is not None else '-far'}"
         book.add(name, Phase.FIT, what, "fix-part", (f"lay-{link.id}",), where,
-                 part_ids=(holder.id,) if holder else ())  # fmt: skip
+                 part_ids=tuple(dict.fromkeys(holder.id for holder in taken)))  # fmt: skip
     for pack in (feed for feed in results.pack_feeds if not feed.part.in_car):
         holder = next((one for one in holders if one.family == pack.family), None)
         if holder is not None:

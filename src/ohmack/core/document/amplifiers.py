@@ -75,6 +75,7 @@ class Amplifier(PartBase):
     standby_a: SmallAmperes | None = Field(None, title="Draws while switched off")
     fuses_a: tuple[Annotated[float, Field(gt=0, le=500)], ...] = Field((), max_length=6, title="Own fuses")
     terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(title="Power terminal takes up to")
+    terminal_count: Annotated[int, Field(ge=1, le=4)] = Field(1, title="Power terminals, plus and minus each")
     sensitivity_low_v: LineVolts = Field(title="Sensitivity, most sensitive")
     sensitivity_high_v: LineVolts = Field(title="Sensitivity, least sensitive")
     further_sensitivity_low_v: LineVolts | None = Field(None, title="Further: sensitivity, most sensitive")

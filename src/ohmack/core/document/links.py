@@ -86,7 +86,15 @@ class PowerLink(LinkBase):
     to_id: Annotated[Identifier, Ref("powered", Gone.GOES_TOO, offered=False)] = Field(title="Feeds")
     to_port: Port = "power"
     fuse: Fuse | None = Field(default_factory=Fuse)
+    fuse_each: bool = Field(False, title="Each of its leads has a fuse of its own")
     engine_space: bool = Field(True, title="Part of it in the engine space")
+
+    @property
+    def fuse_count(self) -> int:
+        """How many fuses it has: one, one a lead, or none."""
+        if self.fuse is None:
+            return 0
+        return self.wire.leads if self.fuse_each else 1
 
 
 class GroundLink(LinkBase):

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from ohmack.core.build.lists import several
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import DistributionBlock
 from ohmack.core.fit.far_ends import own_lead
@@ -63,7 +64,8 @@ def _mains(results: Results) -> Iterator[FuseSpot]:
         fuse = supply.link.fuse
         if fuse is not None:
             yield FuseSpot(
-                0, _where(results, supply), family(supply.family).title, supply.figures["fuse"].value,
+                0, _where(results, supply) + several(supply.link.fuse_count), family(supply.family).title,
+                supply.figures["fuse"].value,
                 _behind(results, supply.link), _point(results, supply),
                 str(supply.figures["wire"].value or ""),
             )  # fmt: skip

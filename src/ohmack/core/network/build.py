@@ -51,6 +51,12 @@ class Sized:
 
     wire: Conductor
     fuse_a: float | None
+    fuses: int = 1  # beside each other, one a lead
+
+    @property
+    def fused_a(self) -> float | None:
+        """What its fuses let through together [a]."""
+        return None if self.fuse_a is None else self.fuse_a * max(self.fuses, 1)
 
 
 def ways(design: Design) -> tuple[Way, ...]:
@@ -195,9 +201,16 @@ def _piece(name: str, ohm: float, source: Source, path: str = "") -> Term:
     return Term(name, ohm, "ohm", None, source.grade, short(source), path)
 
 
-def _joint(name: str, kind: str) -> Term:
+def _joint(name: str, kind: str, many: int = 1) -> Term:
+    """A joint as an input; of several beside each other, one a lead, all of them together."""
     row = table("joints", kind)
-    return _piece(name, float(row["resistance_ohm"]), row["source"])
+    words = name if many == 1 else f"{name}, {many} beside each other"
+    return _piece(words, float(row["resistance_ohm"]) / many, row["source"])
+
+
+def _screws(part: object, wire: Conductor) -> int:
+    """How many terminals of a part a wire's leads go into, each way."""
+    return min(wire.leads, part.terminal_count) if isinstance(part, Amplifier) else 1
 
 
 def run_piece(what: str, wire: Conductor, length_m: float, path: str, length_unit: str = "m") -> Term:
@@ -212,9 +225,8 @@ def _out(way: Way, sized: Mapping[str, Sized], lengths_m: Mapping[str, float], l
         made = sized[link.id]
         what = "Main run " if link is not way.own else ""
         if link is way.power[0]:
-            yield Branch(
-                f"{link.id}/post", Place.POST, f"{way.battery.id} plus", f"{link.id} 1", _joint("Post and ring", "ring")
-            )
+            ring = _joint("Post and ring", "ring", made.wire.leads)
+            yield Branch(f"{link.id}/post", Place.POST, f"{way.battery.id} plus", f"{link.id} 1", ring)
         else:
             yield Branch(
                 f"{link.id}/out",
@@ -226,13 +238,17 @@ def _out(way: Way, sized: Mapping[str, Sized], lengths_m: Mapping[str, float], l
         after = f"{link.id} 1"
         if made.fuse_a is not None:
             drop: Source = table("fuses", "voltage_drop")["source"]
-            holder = _piece(f"Fuse {made.fuse_a:g} A with holder", fuse_resistance_ohm(made.fuse_a), drop, at(link))
+            n = max(made.fuses, 1)
+            words = "with holder" if n == 1 else f"with holder, {n} of them"
+            fuse_ohm = fuse_resistance_ohm(made.fuse_a) / n
+            holder = _piece(f"Fuse {made.fuse_a:g} A {words}", fuse_ohm, drop, at(link))
             yield Branch(f"{link.id}/fuse", Place.FUSE, after, f"{link.id} 2", holder)
             after = f"{link.id} 2"
         run = run_piece(what, made.wire, lengths_m[link.id], at(link), length_unit)
         yield Branch(f"{link.id}/run", Place.RUN, after, f"{link.id} 3", run, True)
         end, words = (Place.POSITIVE, "Positive terminal") if link is way.own else (Place.BLOCK, "Block, way in")
-        yield Branch(f"{link.id}/terminal", end, f"{link.id} 3", f"{link.to_id} plus", _joint(words, "set_screw"))
+        screw = _joint(words, "set_screw", _screws(way.part, made.wire) if link is way.own else 1)
+        yield Branch(f"{link.id}/terminal", end, f"{link.id} 3", f"{link.to_id} plus", screw)
 
 
 def _leads(
@@ -244,13 +260,15 @@ def _leads(
     laid = [(link.id, link.from_id, link.to_id) for link in way.ground] or [(unlaid(way), way.part.id, "")]
     for number, (name, start, to) in enumerate(laid):
         place, words = (Place.NEGATIVE, "Negative terminal") if number == 0 else (Place.BLOCK, "Block, way out")
-        yield Branch(f"{name}/terminal", place, f"{start} minus", f"{name} 1", _joint(words, "set_screw"))
+        screw = _joint(words, "set_screw", _screws(way.part, wires[name]) if number == 0 else 1)
+        yield Branch(f"{name}/terminal", place, f"{start} minus", f"{name} 1", screw)
         what = "Ground lead " if number == 0 else "Main ground lead "
         path = at_id(GroundLink, name) if to else ""
         lead = run_piece(what, wires[name], lengths_m[name], path, length_unit)
         yield Branch(f"{name}/run", Place.LEAD, f"{name} 1", f"{name} 2", lead, True)
         last = number == len(laid) - 1
-        joint = _joint("Ground ring", "ring") if last else _joint("Block, way in", "set_screw")
+        ring = _joint("Ground ring", "ring", wires[name].leads)
+        joint = ring if last else _joint("Block, way in", "set_screw")
         yield Branch(
             f"{name}/end", Place.RING if last else Place.BLOCK, f"{name} 2", end if last else f"{to} minus", joint
         )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 from functools import cache
-from math import pi, sqrt
+from math import ceil, pi, sqrt
 
 from ohmack.core.errors import UnknownName, require
 from ohmack.core.record import record
@@ -319,14 +319,17 @@ def sizes(system: str, material: str = COPPER) -> tuple[Conductor, ...]:
 ROUNDED = 1.06  # papers and people say 5, 8, 13, 21, 33 and 53 mm² for 10, 8, 6, 4, 2 and 1/0 AWG; common practice
 
 
-def goes_in(wire: Conductor, most_mm2: float) -> bool:
-    """Whether a wire goes into a terminal that takes up to `most_mm2`, which is a rounded number [mm²]. Source: common
-    practice.
+def goes_in(wire: Conductor, most_mm2: float, terminals: int = 1) -> bool:
+    """Whether a wire goes into a terminal that takes up to `most_mm2`, which is a rounded number [mm²]; its leads share
+    several of that kind. Source: common practice.
 
     >>> goes_in(conductor("4 AWG"), 21.0), goes_in(conductor("2 AWG"), 25.0)
     (True, False)
+    >>> goes_in(laid(conductor("4 AWG"), 2), 21.0), goes_in(laid(conductor("4 AWG"), 2), 21.0, terminals=2)
+    (False, True)
     """
-    return wire.area_mm2 <= most_mm2 * ROUNDED
+    in_one_mm2 = wire.area_mm2 / wire.leads * ceil(wire.leads / terminals)
+    return in_one_mm2 <= most_mm2 * ROUNDED
 
 
 @cache

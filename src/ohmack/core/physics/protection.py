@@ -123,7 +123,7 @@ def _judged(rating_a: float, current_a: float, ampacity_a: float, headroom: floa
     if rating_a > ampacity_a:
         reason = f"over the {ampacity_a:.0f} A the wire may carry"
     elif rating_a < current_a:
-        reason = f"blows: the load draws {current_a:.0f} A"
+        reason = f"blows: {current_a:.0f} A flow through it"
     elif rating_a < wanted_a:
         reason = f"carries {current_a:.0f} A with less head-room than wanted"
     else:

@@ -26,6 +26,7 @@ from ohmack.core.physics.conductors import ROUNDED, Conductor, goes_in, sizes
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.parts_tried import taking
 from ohmack.core.record import record
+from ohmack.core.supply.parallel_leads import further_leads
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.study import holder_of
 from ohmack.core.wording import amount
@@ -66,6 +67,7 @@ def acts_on_loss(evaluation: Evaluation, catalogue: Sequence[dict[str, Any]]) ->
     for act in (
         *_copper(results.design, over),
         *_sizes(results.design, over),
+        *_leads(over),
         *_grounds(evaluation, over),
         *_own_runs(results.design, over),
         *_blocks(results.design, over, catalogue),
@@ -94,6 +96,15 @@ def _sizes(design: Design, over: Sequence[SupplyResult]) -> Iterator[Act]:
     if named:
         edits = tuple(e for k in named for e in new_wire(k, at(k, lambda it: it.wire.size), None))
         yield Act("sizes", "Let Ohmack choose every size of the loop", "Sizes that were named stand now.", edits)
+
+
+def _leads(over: Sequence[SupplyResult]) -> Iterator[Act]:
+    """A lead to every power terminal of what has several, each with its own fuse."""
+    for supply in over:
+        further = further_leads(supply.link, supply.part)
+        if further is not None and isinstance(supply.part, Amplifier):
+            words = f"{supply.part.terminal_count} leads to {supply.part.name}, each with its own fuse"
+            yield Act(f"leads-{supply.link.id}", words, "One into each of its power terminals.", further.edits)
 
 
 def _grounds(evaluation: Evaluation, over: Sequence[SupplyResult]) -> Iterator[Act]:

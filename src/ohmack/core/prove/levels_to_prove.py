@@ -43,6 +43,7 @@ def level_checks(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
     yield from _sounds(results, car)
     for consumer in car.network.consumers if car.network is not None else ():
         yield from _full_level(car, spots, consumer)
+    yield from _shared(results, spots)
     if results.design.links:
         yield _asleep(car, spots)
         yield from _responses(results)
@@ -180,6 +181,22 @@ def _full_level(car: Car, spots: Spots, consumer: Consumer) -> Iterator[Check]:
         Probe(Quantity.HEAT, setting=Setting.LEVEL, subject=name), minutes_of("heat"), here, None, (), name,
         at_most=most, closing=False,
     )  # fmt: skip
+
+
+def _shared(results: Results, spots: Spots) -> Iterator[Check]:
+    """Leads in parallel carry alike."""
+    for supply in results.supplies:
+        chosen = supply.chosen
+        if chosen is None or chosen.wire.leads < 2 or chosen.current_a is None:
+            continue
+        each = amount(chosen.current_a / chosen.wire.leads, "a")
+        how = (
+            f"Clamp round each lead to {supply.part.name} in turn, bursts of a second at full level: about {each} each,"
+            " the most and the least within a fifth. One that carries less has a bad joint, or is longer."
+        )
+        probe = Probe(Quantity.ANSWER, setting=Setting.LEVEL, ask=Ask.DONE, subject=supply.link.id)
+        yield Check(f"level/shared/{supply.link.id}", 3, f"{supply.part.name}: its leads carry alike", how, probe,
+                    minutes_of("drop"), spots.of(supply.part.id), None, (), supply.part.id, EARS)  # fmt: skip
 
 
 def _asleep(car: Car, spots: Spots) -> Check:

@@ -289,7 +289,8 @@ def _chosen_figures(
     elif link.fuse is None and planned is not None and link is not planned.way.power[0]:
         fuse = book.reading(f"{scope}/fuse_a", FUSE_BEFORE, taken, current)
     else:
-        fuse = book.reading(f"{scope}/fuse_a", FUSE, taken, current, headroom)
+        each = f"Each of {link.fuse_count} main fuses" if link.fuse_count > 1 else ""
+        fuse = book.reading(f"{scope}/fuse_a", FUSE, taken, current, headroom, name=each)
     return {"fuse": fuse, "wire": book.reading(f"{scope}/wire", WIRE, taken, drop, fuse)}
 
 

@@ -16,7 +16,9 @@ from ohmack.core.network.build import ways
 from ohmack.core.network.model import Place
 from ohmack.core.physics.conductors import goes_in
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
+from ohmack.core.supply.parallel_leads import further_leads
 from ohmack.core.supply.results import Segment, SupplyResult
+from ohmack.core.supply.study import terminals_of
 from ohmack.core.supply.system_findings import audio_a
 from ohmack.core.supply.whose import whose
 from ohmack.core.wording import amount, lowered, trimmed
@@ -26,13 +28,16 @@ if TYPE_CHECKING:
 
 
 def let_choose(link: PowerLink, supply: SupplyResult) -> Remedy | None:
-    """The remedy that lets the chooser take its best size; None where that is the one taken, or there is none. What
-    lies in the car already is laid anew, with wire and fuse of the chooser's.
+    """The remedy that lets the chooser take its best size, or more leads where no size does and there are terminals
+    for them; None where the best is taken, or there is none. What lies in the car already is laid anew, with wire and
+    fuse of the chooser's.
     """
     if link.in_car:
         return Remedy("Lay it anew", laid_anew(link))
     best = next((c for c in supply.candidates if c.best), None)
-    if best is None or best.chosen:
+    if best is None:
+        return further_leads(link, supply.part)
+    if best.chosen:
         return None
     return Remedy(f"Take {best.wire.label}", new_wire(link, at(link, lambda it: it.wire.size), None))
 
@@ -168,7 +173,7 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 Remedy("Take copper", new_wire(ground, at(ground, lambda it: it.wire.material), "copper")),
             )
         most_mm2 = float(getattr(supply.part, "terminal_area_max_mm2", 120.0))
-        if wire and not goes_in(wire, most_mm2):
+        if wire and not goes_in(wire, most_mm2, terminals_of(supply.part)):
             yield stop(
                 ground.id,
                 f"Ground lead {wire.label} does not go into {supply.part.name}",

@@ -15,7 +15,7 @@ from ohmack.core.physics.conductors import ampacity_a
 from ohmack.core.physics.protection import best_fuse, family
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.supply.findings import let_choose
-from ohmack.core.supply.holders import held_by
+from ohmack.core.supply.holders import held_by, places_in
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.study import named_fuse_a
 from ohmack.core.supply.whose import whose
@@ -37,13 +37,15 @@ def fuse_above_ampacity(results: Results) -> Iterator[Draft]:
     for supply in results.supplies:
         if not supply.chosen or (not supply.link.fuse and supply.link is supply.way[0]):
             continue
-        smallest_a, which = supply.chosen.ampacity_a, supply.chosen.wire.label
-        rating_a = supply.chosen.fuse_a
+        wire = supply.chosen.wire
+        which = (wire if supply.chosen.fuses == 1 else wire.one_lead).label
+        smallest_a, rating_a = supply.chosen.behind_one_a, supply.chosen.fuse_a
         if rating_a <= smallest_a:
             continue
-        free = best_fuse(supply.family, supply.chosen.current_a or 1.0, smallest_a, results.design.policy.fuse_headroom)
+        current_a = supply.chosen.through_one_a or 0.0
+        free = best_fuse(supply.family, current_a or 1.0, smallest_a, results.design.policy.fuse_headroom)
         remedy = let_choose(supply.link, supply)
-        if supply.link.fuse and free.rating_a <= smallest_a and free.rating_a >= (supply.chosen.current_a or 0):
+        if supply.link.fuse and free.rating_a <= smallest_a and free.rating_a >= current_a:
             remedy = Remedy(
                 f"Use {free.rating_a:g} A", (set_to(at(supply.link, lambda it: sure(it.fuse).rating_a), None),)
             )
@@ -64,26 +66,28 @@ def fuse_below_current(results: Results) -> Iterator[Draft]:
     headroom = results.design.policy.fuse_headroom
     for supply in results.supplies:
         chosen = supply.chosen
-        if not chosen or chosen.current_a is None or not supply.link.fuse:
+        if not chosen or chosen.through_one_a is None or not supply.link.fuse:
             continue
+        current_a = chosen.through_one_a
+        flows = results.say(current_a, "a") if chosen.fuses == 1 else f"{results.say(current_a, 'a')} a lead"
         free = Remedy("Let Ohmack choose the fuse", (set_to(at(supply.link, lambda it: sure(it.fuse).rating_a), None),))
         remedy = free if supply.link.fuse.rating_a else let_choose(supply.link, supply)
-        if chosen.fuse_a < chosen.current_a:
-            wants = f"It wants {chosen.current_a / headroom:.0f} A or more, and no more than its wire may carry."
+        if chosen.fuse_a < current_a:
+            wants = f"It wants {current_a / headroom:.0f} A or more, and no more than its wire may carry."
             wire = f" Of the wire: {supply.limit.rstrip('.')}." if supply.limit else ""
             yield stop(
                 supply.link.id,
-                whose(results, supply, f"{chosen.fuse_a:g} A fuse for {results.say(chosen.current_a, 'a')}"),
+                whose(results, supply, f"{chosen.fuse_a:g} A fuse for {flows}"),
                 f"It blows at full level. {wants}{wire}",
                 remedy,
             )
-        elif chosen.fuse_a < chosen.current_a / headroom - 1e-9 and not _as_named(supply):
+        elif chosen.fuse_a < current_a / headroom - 1e-9 and not _as_named(supply):
             yield watch(
                 supply.link.id,
                 whose(
                     results,
                     supply,
-                    f"{chosen.fuse_a:g} A fuse has little head-room over {chosen.current_a:.0f} A",
+                    f"{chosen.fuse_a:g} A fuse has little head-room over {current_a:.0f} A",
                 ),
                 f"The shop wants design current at {headroom:.0%} of the fuse at most. Long loud passages may open it.",
                 remedy,
@@ -184,7 +188,8 @@ def feed_fuse(results: Results) -> Iterator[Draft]:
 def holder_full(results: Results) -> Iterator[Draft]:
     """More fuses are to sit in a holder than it has room for."""
     for holder in results.design.parts_of(FuseHolder):
-        over = held_by(results.design, holder)[holder.circuits :]
+        held = places_in(results.design, holder)
+        over = [link for link in held_by(results.design, holder) if not held[link.id]]
         if over:
             names = listed([part.name for k in over if (part := results.design.part(k.to_id)) is not None])
             room = count(holder.circuits, "fuse")
@@ -207,7 +212,8 @@ def fuse_size(results: Results) -> Iterator[Draft]:
     """A fuse somebody named is no size that is sold, or far larger than the load asks for."""
     headroom = results.design.policy.fuse_headroom
     for supply in results.supplies:
-        current_a, made = supply.figures["current"].value, family(supply.family)
+        drawn_a, made = supply.figures["current"].value, family(supply.family)
+        current_a = drawn_a / supply.link.fuse_count if drawn_a is not None and supply.link.fuse else drawn_a
         asked_a = named_fuse_a(results.design, supply.link)
         if supply.link.fuse and supply.link.fuse.rating_a is None and asked_a and asked_a not in made.ratings_a:
             yield watch(
@@ -233,7 +239,7 @@ def fuse_size(results: Results) -> Iterator[Draft]:
                 f"Sold are {listed([f'{trimmed(size)} A' for size in sorted(near)])}.",
                 let,
             )
-        elif would_do is not None and named_a > MUCH * max(would_do, sum(supply.fuses_a)):
+        elif would_do is not None and named_a > MUCH * max(would_do, sum(supply.fuses_a) / supply.link.fuse_count):
             yield note(
                 supply.link.id,
                 f"{trimmed(named_a)} A where {trimmed(would_do)} A would do",

@@ -14,9 +14,31 @@ def held_by(design: Design, holder: FuseHolder) -> tuple[PowerLink | FeedLink, .
     return tuple(link for link in fused if link.fuse is not None and link.fuse.holder_id == holder.id)
 
 
+def fuses_of(link: PowerLink | FeedLink) -> int:
+    """How many fuses a cable has: one, or one a lead of a power run."""
+    return link.fuse_count if isinstance(link, PowerLink) else int(link.fuse is not None)
+
+
+def places_in(design: Design, holder: FuseHolder) -> dict[str, int]:
+    """How many fuses of each cable that names a holder find a place in it, in the order they were laid."""
+    left, found = holder.circuits, {}
+    for link in held_by(design, holder):
+        found[link.id] = min(fuses_of(link), left)
+        left -= found[link.id]
+    return found
+
+
 def room_in(design: Design, holder: FuseHolder) -> int:
     """How many more fuses a holder takes; less than nothing where too many are named for it."""
-    return holder.circuits - len(held_by(design, holder))
+    return holder.circuits - sum(fuses_of(link) for link in held_by(design, holder))
+
+
+def without_place(design: Design, link: PowerLink) -> int:
+    """How many fuses of a run find no place in the holder it names, or name none."""
+    holder = next((h for h in design.parts_of(FuseHolder) if link.fuse and h.id == link.fuse.holder_id), None)
+    if holder is None:
+        return link.fuse_count
+    return link.fuse_count - places_in(design, holder)[link.id] if link.fuse_each else 0
 
 
 def suits(holder: FuseHolder, part: object) -> bool:

@@ -50,7 +50,7 @@ class _Piece:
 
     def choice(self, wire: Conductor, warm: float) -> Choice:
         """One size of it as the search takes it."""
-        fuse_ohm = fuse_resistance_ohm(self.fuse_a) if self.link.fuse and self.fuse_a else 0.0
+        fuse_ohm = fuse_resistance_ohm(self.fuse_a) / self.link.fuse_count if self.link.fuse and self.fuse_a else 0.0
         copper_ohm = sum(one.resistance_ohm_per_m * length_m for one, length_m in self.wires(wire))
         price = sum(cable_price(one, length_m) for one, length_m in self.wires(wire))
         return Choice(fuse_ohm + copper_ohm, fuse_ohm + copper_ohm * warm, price)
@@ -95,7 +95,10 @@ def joint_sizes(design: Design, found: Study, order: Sequence[PowerLink], drawn:
     taken = cheapest(runs)
     if taken is None:
         return None
-    return {p.link.id: Sized(p.sizes[taken[p.link.id]], p.fuse_a if p.link.fuse else None) for p in pieces}
+    return {
+        p.link.id: Sized(p.sizes[taken[p.link.id]], p.fuse_a if p.link.fuse else None, p.link.fuse_count)
+        for p in pieces
+    }
 
 
 def met(design: Design, found: Study, order: Sequence[PowerLink], sized: Mapping[str, Sized]) -> bool:
@@ -111,7 +114,7 @@ def met(design: Design, found: Study, order: Sequence[PowerLink], sized: Mapping
     for link in order:
         fuse_a = sized[link.id].fuse_a if limits_of(design, link, None).fixed_fuse_a is None else None
         drawn_a = sum(cool.current_a[d.way.part.id] for d in found.behind(link.id))
-        if fuse_a is not None and drawn_a > policy.fuse_headroom * fuse_a * (1 + NEAR_V):
+        if fuse_a is not None and drawn_a > policy.fuse_headroom * fuse_a * link.fuse_count * (1 + NEAR_V):
             return False
     return True
 
@@ -126,7 +129,7 @@ def _pieces(design: Design, found: Study, order: Sequence[PowerLink], drawn: Dra
         number = way.power.index(link)
         after, last = (way.power[number - 1].id if number else None), way.own is link
         fuse_a = _fuse_a(design, link, sum(drawn.cool_a[d.way.part.id] for d in who), fuses_a.get(after or ""))
-        fuses_a[link.id] = fuse_a
+        fuses_a[link.id] = fuse_a * max(link.fuse_count, 1) if fuse_a is not None else None
         lead_id = way.own_ground.id if way.own_ground else unlaid(way)
         follows = last and (way.own_ground is None or wire_of(way.own_ground.wire) is None)
         back = None if last else main_lead(who, found)
@@ -154,7 +157,7 @@ def _fuse_a(design: Design, link: PowerLink, current_a: float, before_a: float |
         return before_a
     if limits.fixed_fuse_a is not None:
         return limits.fixed_fuse_a
-    wanted_a = current_a / limits.headroom
+    wanted_a = current_a / limits.fuses / limits.headroom
     return next((size for size in family(limits.family).ratings_a if size >= wanted_a), inf)
 
 
@@ -163,11 +166,12 @@ def _sizes(design: Design, link: PowerLink, fuse_a: float | None) -> tuple[Condu
     if (named := wire_of(link.wire)) is not None:
         return (named,)
     limits = limits_of(design, link, None)
-    most_mm2 = min(limits.terminal_mm2, limits.holder_mm2)
     return tuple(
         wire
         for wire in pool_of(design.policy.wire_system, link.wire)
-        if goes_in(wire, most_mm2) and ampacity_a(wire, limits.engine_space) >= (fuse_a or 0.0)
+        if goes_in(wire, limits.terminal_mm2, limits.terminals)
+        and goes_in(wire, limits.holder_mm2, limits.fuses)
+        and ampacity_a(wire, limits.engine_space) / limits.fuses >= (fuse_a or 0.0)
     )
 
 

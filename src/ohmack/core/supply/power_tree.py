@@ -18,7 +18,7 @@ from ohmack.core.supply.pack_feed import PackFeed
 from ohmack.core.supply.results import At, SupplyResult
 from ohmack.core.supply.small_circuits import ConverterFeed
 from ohmack.core.supply.study import Study, solved
-from ohmack.core.wording import amount
+from ohmack.core.wording import amount, times_of
 
 AT_BLOCK = Reading(
     "At the block, against the battery's negative post", "v", "all consumers solved together", lambda at: at.volts(),
@@ -217,7 +217,7 @@ def _run(
 ) -> Node:
     """A power run with what hangs behind it."""
     wire = supply.chosen.wire.label if supply.chosen else None
-    words = _over(wire, supply.figures["fuse"] if supply.link.fuse else None)
+    words = _over(wire, supply.figures["fuse"] if supply.link.fuse else None, supply.link.fuse_count)
     current = supply.figures["current"].value
     if not supply.is_main:
         return Node(at(supply.part), supply.part.name, current, words, supply.figures["voltage"])
@@ -245,9 +245,9 @@ def _feed(feed: Feed, feeds: Sequence[ConverterFeed]) -> Node | None:
     return Node(at(feed), feed.name, sum(n.carried_a for n in behind), "", None, behind)
 
 
-def _over(wire: str | None, fuse: Figure | None) -> str:
+def _over(wire: str | None, fuse: Figure | None, fuses: int = 1) -> str:
     """The wire and the fuse of a branch, in words."""
     parts = [wire or "wire not chosen"]
     if fuse is not None and fuse.value is not None:
-        parts.append(f"{amount(fuse.value, 'a')} fuse")
+        parts.append(f"{times_of(fuses)}{amount(fuse.value, 'a')} {'fuse' if fuses <= 1 else 'fuses'}")
     return ", ".join(parts)

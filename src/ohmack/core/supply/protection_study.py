@@ -37,6 +37,10 @@ NEAR = Reading(
 FAR = Reading(
     "Short at its terminals, at least", "a", "12.6 V / (battery warm + the whole loop)", lambda s: s.current_a, PHYSICS
 )
+FAR_EACH = Reading(
+    "Short at its terminals, at least, through each of its fuses", "a",
+    "12.6 V / (battery warm + the whole loop), shared by its fuses", lambda s: s.current_a, PHYSICS,
+)  # fmt: skip
 OPENS = Reading(
     "The fuse opens there within", "s", "the slowest of its family's band at that multiple of its rating",
     lambda both: opening_s(both[0], both[1], both[2])[1], PRACTICE,
@@ -53,20 +57,23 @@ SELECTIVE = Reading(
 
 @record
 class Short:
-    """A short circuit: what drives it and what is in its way."""
+    """A short circuit: what drives it, what is in its way, and how many fuses beside each other share it."""
 
     emf_v: float
     ohm: float
+    fuses: int = 1
 
     @property
     def current_a(self) -> float:
-        """What flows [a]."""
-        return self.emf_v / self.ohm
+        """What flows through a fuse [a]."""
+        return self.emf_v / self.ohm / self.fuses
 
 
 @record
 class Protected:
-    """One fused run: its shorts, its fuse and its wire against each other, and the fuse before it."""
+    """One fused run: its shorts, its fuse and the wire behind that against each other, and the fuse before it; of
+    several fuses beside each other, one with its lead.
+    """
 
     supply: SupplyResult
     link: PowerLink
@@ -89,10 +96,17 @@ class Protected:
         return self.supply.part.name
 
     @property
+    def full_load_a(self) -> float | None:
+        """What flows through it at full level [a]."""
+        return self.supply.chosen.through_one_a if self.supply.chosen is not None else None
+
+    @property
     def always_selective(self) -> bool:
         """Whether it opens before the fuse before it at every current that can flow."""
         far = self.far.value
-        return self.selective is None or (far is not None and (self.selective.value or 0.0) >= far * 0.999)
+        if self.selective is None or far is None:
+            return self.selective is None
+        return float(self.selective.value or 0.0) >= far * self.link.fuse_count * 0.999
 
 
 def compute_protection(
@@ -141,7 +155,8 @@ def _protected(
         return None
     to_fuse = _up_to_fuse(loop, link)
     helper = helping(book, battery, charging)
-    return _study(book, supply, supply.chosen.wire, (inner, helper), (to_fuse, loop), before)
+    wire = supply.chosen.wire if link.fuse_count == 1 else supply.chosen.wire.one_lead
+    return _study(book, supply, wire, (inner, helper), (to_fuse, loop), before)
 
 
 def _up_to_fuse(loop: tuple[Segment, ...], link: PowerLink) -> tuple[Segment, ...]:
@@ -163,9 +178,12 @@ def _study(
     inner, helper = batteries
     own_ohm, emf = inner_ohm(inner), reference("a charged battery at rest", OPEN_V, "v", PRACTICE)
     shorts = []
+    far_reading = FAR if link.fuse_count == 1 else FAR_EACH
     # what its fuse has to break is the most that can flow, how fast it opens goes by the least
-    for reading, key, way, others in ((NEAR, "short_near_a", pieces[0], helper), (FAR, "short_far_a", pieces[1], ())):
-        short = Short(OPEN_V, helped_ohm(own_ohm, others) + sum(piece.resistance_ohm for piece in way))
+    for reading, key, way, others, share in (
+        (NEAR, "short_near_a", pieces[0], helper, 1), (far_reading, "short_far_a", pieces[1], (), link.fuse_count)
+    ):  # fmt: skip
+        short = Short(OPEN_V, helped_ohm(own_ohm, others) + sum(piece.resistance_ohm for piece in way), share)
         terms = (emf, *inner, *others, *(piece.term for piece in way))
         shorts.append(book.reading(f"{scope}/{key}", reading, short, *terms))
     near, far = shorts
@@ -177,7 +195,9 @@ def _study(
     upstream = next((before[k.id] for k in reversed(supply.way) if k is not link and k.id in before), None)
     selective = None
     if upstream is not None:
-        ends = ((supply.family, rating_a), (upstream.family, upstream.rating_a), float(far.value))
+        together_a, before_a = rating_a * link.fuse_count, upstream.rating_a * upstream.link.fuse_count
+        flows_a = float(far.value) * link.fuse_count
+        ends = ((supply.family, together_a), (upstream.family, before_a), flows_a)
         main_fuse = upstream.supply.figures["fuse"]
         selective = book.reading(f"{scope}/selective_a", SELECTIVE, ends, fuse, main_fuse, far)
     return Protected(

@@ -12,7 +12,7 @@ from ohmack.core.physics.conductors import Conductor
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
 from ohmack.core.supply.wire_choice import WireCandidate
-from ohmack.core.wording import amount
+from ohmack.core.wording import amount, times_of
 
 Consumer = Amplifier | PoweredSubwoofer
 
@@ -106,6 +106,7 @@ def fuse_words(result: SupplyResult, length_unit: str = "m") -> str:
     if fuse is None:
         return "no main fuse" if result.link is result.way[0] else f"behind the {rating:g} A fuse before it"
     distance = fuse.from_source_m.value
+    many = times_of(result.link.fuse_count)
     origin = "post" if result.link.from_id == result.battery_id else "block" if len(result.way) > 1 else "converter"
     where = f", {amount(distance, 'm', length_unit)} from the {origin}" if distance is not None else ""
-    return f"{rating:g} A {family(result.family).title.lower()}{where}"
+    return f"{many}{rating:g} A {family(result.family).title.lower()}{where}"

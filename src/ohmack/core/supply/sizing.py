@@ -47,7 +47,7 @@ def study(book: Book, demands: Iterable[Demand], lengths_m: dict[str, float]) ->
     current_a = {d.way.part.id: d.load.current_at(d.source_v) for d in found.demands}
     order = _root_first(found.demands)
     sized: dict[str, Sized] = {
-        link.id: Sized(_first_guess(book.design, link), 1.0 if link.fuse else None) for link in order
+        link.id: Sized(_first_guess(book.design, link), 1.0 if link.fuse else None, link.fuse_count) for link in order
     }
     alone = len(found.demands) == 1 and len(order) == 1
     built: tuple[dict[str, Sized], PowerNetwork] | None = None
@@ -76,7 +76,7 @@ def study(book: Book, demands: Iterable[Demand], lengths_m: dict[str, float]) ->
                 found.choices[link.id] = choose_wire(situation, link.wire, book.design.policy.wire_system)
                 taken = found.chosen(link.id)
                 assert taken is not None  # a chooser always takes one, for better or worse
-                sized[link.id] = Sized(taken.wire, taken.fuse_a if link.fuse else None)
+                sized[link.id] = Sized(taken.wire, taken.fuse_a if link.fuse else None, link.fuse_count)
             solved_now()
             drawn = found.solutions[State.RUNNING].current_a
             current_a.update({name: drawn[name] or amps for name, amps in current_a.items()})
@@ -262,4 +262,4 @@ def _upstream_a(way: Way, link: PowerLink, sized: Mapping[str, Sized]) -> float 
     if link.fuse is not None:
         return None
     before = way.power[: way.power.index(link)]
-    return next((a for k in reversed(before) if (a := sized[k.id].fuse_a) is not None), None)
+    return next((a for k in reversed(before) if (a := sized[k.id].fused_a) is not None), None)

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import DistributionBlock, FuseHolder, PoweredSubwoofer
 from ohmack.core.network.build import Sized, Way, unlaid
@@ -95,6 +96,11 @@ def fuse_family(design: Design, link: PowerLink) -> str:
     return next((name for name in reversed(FAMILIES) if named_a in family(name).ratings_a), FAMILIES[-1])
 
 
+def terminals_of(part: object) -> int:
+    """How many power terminals a part has beside each other, plus and minus each."""
+    return part.terminal_count if isinstance(part, Amplifier) else 1
+
+
 def limits_of(design: Design, link: PowerLink, upstream_a: float | None) -> Limits:
     """What a power link's wire has to meet besides the current in it."""
     policy, part, holder = design.policy, design.part(link.to_id), holder_of(design, link)
@@ -102,7 +108,8 @@ def limits_of(design: Design, link: PowerLink, upstream_a: float | None) -> Limi
     if isinstance(part, DistributionBlock):
         terminal_mm2, terminal = part.in_area_max_mm2, f"{part.name}'s way in"
     else:
-        terminal_mm2, terminal = float(getattr(part, "terminal_area_max_mm2", 120.0)), "the amplifier's terminal"
+        terminal_mm2 = float(getattr(part, "terminal_area_max_mm2", 120.0))
+        terminal = "the amplifier's terminal" if terminals_of(part) == 1 else "the amplifier's terminals"
     at_holder_mm2 = family(family_name).largest_area_mm2
     if isinstance(holder, FuseHolder):
         at_holder_mm2 = holder.terminal_area_max_mm2
@@ -121,6 +128,8 @@ def limits_of(design: Design, link: PowerLink, upstream_a: float | None) -> Limi
         link.fuse is not None,
         upstream_a,
         policy.length_unit,
+        max(link.fuse_count, 1),
+        terminals_of(part),
     )
 
 

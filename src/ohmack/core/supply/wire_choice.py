@@ -42,7 +42,7 @@ class WireCandidate:
     """One wire size judged for the power run."""
 
     wire: Conductor
-    fuse_a: float
+    fuse_a: float  # of each, where every lead has its own
     fuse_fits: bool
     fuse_reason: str
     ampacity_a: float
@@ -54,8 +54,19 @@ class WireCandidate:
     reason: str
     price: float
     too_thick: str = ""  # the terminal or holder it does not fit, in words
+    fuses: int = 1  # beside each other, one a lead
     chosen: bool = False
     best: bool = False
+
+    @property
+    def behind_one_a(self) -> float:
+        """What the wire behind one fuse may carry [a]."""
+        return self.ampacity_a / self.fuses
+
+    @property
+    def through_one_a(self) -> float | None:
+        """What flows through one fuse [a]."""
+        return None if self.current_a is None else self.current_a / self.fuses
 
 
 @record
@@ -74,6 +85,8 @@ class Limits:
     fused: bool  # whether the run has a fuse of its own
     upstream_a: float | None  # the fuse before it, where it has none
     length_unit: str = "m"  # how lengths are said
+    fuses: int = 1  # beside each other, one a lead
+    terminals: int = 1  # of that part, beside each other
 
 
 @record
@@ -225,21 +238,22 @@ def length_allowed_m(s: Situation, wire: Conductor, fuse_ohm: float) -> float:
 def _size(s: Situation, wire: Conductor) -> WireCandidate:
     """One wire size: fuse and drop settle together."""
     lim = s.limits
+    n = lim.fuses
     carries_a = ampacity_a(wire, lim.engine_space)
     price = cable_price(wire, s.length_m)
     current_a = sum(leg.load.current_at(s.source_v) for leg in s.legs)
-    rating_a = best_rating_a(lim.family, current_a, carries_a, lim.headroom)
+    rating_a = best_rating_a(lim.family, current_a / n, carries_a / n, lim.headroom)
     try:
         for _ in range(6):
             fuse_a = lim.upstream_a or lim.fixed_fuse_a or rating_a
-            fuse_ohm = fuse_resistance_ohm(fuse_a) if lim.fused else 0.0
+            fuse_ohm = fuse_resistance_ohm(fuse_a) / n if lim.fused else 0.0
             voltage_v, current_a = operating_point(s, wire, fuse_ohm, 1.0)
-            again_a = best_rating_a(lim.family, current_a, carries_a, lim.headroom)
+            again_a = best_rating_a(lim.family, current_a / n, carries_a / n, lim.headroom)
             if again_a <= rating_a:
                 break
             rating_a = again_a
     except NoOperatingPoint as error:
-        choice = best_fuse(lim.family, current_a, carries_a, lim.headroom)
+        choice = best_fuse(lim.family, current_a / n, carries_a / n, lim.headroom)
         return WireCandidate(
             wire,
             lim.upstream_a or lim.fixed_fuse_a or choice.rating_a,
@@ -253,11 +267,12 @@ def _size(s: Situation, wire: Conductor) -> WireCandidate:
             False,
             str(error),
             price,
+            fuses=n,
         )
     hot_drop_v: float | None = None
     with suppress(NoOperatingPoint):
         hot_drop_v = s.source_v - operating_point(s, wire, fuse_ohm, resistance_factor(lim.hot_c))[0]
-    choice = best_fuse(lim.family, current_a, carries_a, lim.headroom)
+    choice = best_fuse(lim.family, current_a / n, carries_a / n, lim.headroom)
     drop_v = s.source_v - voltage_v
     reasons = []
     if drop_v > lim.drop_limit_v + 1e-9:
@@ -270,15 +285,18 @@ def _size(s: Situation, wire: Conductor) -> WireCandidate:
         reasons.append(
             f"holds the shop's {lim.drop_limit_v:.2f} V only while cool: {hot_drop_v:.2f} V at {lim.hot_c:g} °C"
         )
-    if fuse_a > carries_a:
-        before = " before it" if lim.upstream_a else ""
-        reasons.append(f"may carry {carries_a:.0f} A, too little for a {fuse_a:g} A fuse{before}")
+    if fuse_a > carries_a / n:
+        before, each = " before it" if lim.upstream_a else "", " each" if n > 1 else ""
+        reasons.append(f"may carry {carries_a / n:.0f} A{each}, too little for a {fuse_a:g} A fuse{before}")
     elif not choice.fits and lim.fixed_fuse_a is None and lim.upstream_a is None:
         reasons.append(f"no fuse fits: {choice.reason}")
     too_thick = [
         f"does not fit {where} ({_fits_up_to(limit_mm2, wire)} at most)"
-        for where, limit_mm2 in ((lim.terminal, lim.terminal_mm2), ("the fuse holder", lim.holder_mm2))
-        if not goes_in(wire, limit_mm2)
+        for where, limit_mm2, holes in (
+            (lim.terminal, lim.terminal_mm2, lim.terminals),
+            ("the fuse holder", lim.holder_mm2, n),
+        )
+        if not goes_in(wire, limit_mm2, holes)
     ]
     reasons += too_thick
     return WireCandidate(
@@ -295,6 +313,7 @@ def _size(s: Situation, wire: Conductor) -> WireCandidate:
         "; ".join(reasons),
         price,
         "; ".join(too_thick),
+        n,
     )
 
 

@@ -33,7 +33,7 @@ def draw(page: Page) -> Markup:
     shown = ProtectionView(page).shown
     if shown is None:
         return car_picture(page, Layer(links=("power", "ground"), grounds=True), "with its power runs")
-    return two_widths(*draw_time_current(shown, shown.supply.figures["current"].value))
+    return two_widths(*draw_time_current(shown, shown.full_load_a))
 
 
 SHEET = Sheet(

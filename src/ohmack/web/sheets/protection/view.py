@@ -6,7 +6,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.physics.protection import family
 from ohmack.core.supply.protection_study import Protected, not_judged
 from ohmack.core.supply.wire_heat import WireHeat
-from ohmack.core.wording import amount
+from ohmack.core.wording import amount, times_of
 from ohmack.web.page import Page
 
 
@@ -43,7 +43,7 @@ class ProtectionView:
     @staticmethod
     def fuse(one: Protected) -> str:
         """A fuse in words."""
-        return f"{one.rating_a:g} A {family(one.family).title.lower()}"
+        return f"{times_of(one.link.fuse_count)}{one.rating_a:g} A {family(one.family).title.lower()}"
 
     @staticmethod
     def breaks(one: Protected) -> str:
