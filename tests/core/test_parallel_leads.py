@@ -116,6 +116,22 @@ def test_one_cable_does_not_do_and_the_remedy_takes_a_lead_to_each_terminal(fift
     assert finding.remedy is None or "leads" not in finding.remedy.label
 
 
+def test_a_second_cable_between_the_same_ends_becomes_two_leads_of_one_run(fifteens: Design) -> None:
+    one = a_single_lead(fifteens)
+    run = next(link for link in one.links if link.id == "power-amp").model_dump(mode="json")
+    again = Edit(op="add", path="links", value={"id": "again", **{k: run[k] for k in ("kind", "from_id", "to_id")}})
+    (finding,) = said(one, "supply-twice", again)
+    assert finding.remedy is not None
+    mended = apply_edits(one, [again, *finding.remedy.edits])
+    (supply,) = evaluate(mended).results.supplies
+    assert (supply.link.wire.leads, supply.link.fuse_count) == (2, 2)
+    assert not said(mended, "supply-twice")
+    laid = apply_edits(one, [put(f"{RUN}/in_car", True), put(f"{RUN}/wire/size", "4 AWG"), again])
+    (finding,) = said(laid, "supply-twice")
+    assert finding.remedy is not None
+    assert finding.remedy.label == "Take it out"
+
+
 def test_a_terminal_of_its_own_for_every_lead(fifteens: Design) -> None:
     """Two 1/0 AWG are 107 mm²: into one terminal of 53.5 mm² they do not go, and the drop has one screw the more."""
     two, one = (run_of(results_of(fifteens, put("parts/amp/terminal_count", n))) for n in (2, 1))

@@ -298,7 +298,7 @@ def _reading(
                 d=f"M{x:.1f} {y1:.1f}V{y2:.1f}M{x - 6:.1f} {y1:.1f}h12M{x - 6:.1f} {y2:.1f}h12",
                 class_="reading",
             ),
-            label(side[0], middle + 4, amount(voltage or 0.0, "v"), "number", side[1]),
-            label(side[0], middle + 20, "at the amplifier", "dim", side[1]),
+            label(side[0], middle + 4, amount(voltage or 0.0, "v"), "number", side[1], "paper-halo"),
+            label(side[0], middle + 20, "at the amplifier", "dim", side[1], "paper-halo"),
         ]
     )

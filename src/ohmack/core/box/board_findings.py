@@ -7,10 +7,13 @@ from math import ceil
 from typing import TYPE_CHECKING
 
 from ohmack.core.box.circuit import opens, vent_area_m2
+from ohmack.core.box.judged import BoxResult
 from ohmack.core.box.shapes import shape_of
 from ohmack.core.document.boxes import Chambers, VentShape
 from ohmack.core.document.handles import at
 from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, note, rule, set_to, stop, watch
+from ohmack.core.fit.built_to_space import rebuilt
+from ohmack.core.fit.made_to_measure import BEHIND_MM, FLANGE, Pipes, made_to_measure
 from ohmack.core.physics.prism import PrismShape
 from ohmack.core.physics.round_openings import go_in
 from ohmack.core.reference import PRACTICE, Grade, Source
@@ -21,11 +24,25 @@ if TYPE_CHECKING:
 
 ROOM_BEHIND = Source("geometry; room behind a magnet common practice", Grade.PRACTICE)
 FLANGES = Source("plane geometry; how wide flanges are common practice", Grade.PRACTICE)
-FLANGE = 0.1  # of its opening a driver's flange is wider, common practice
 MOST_WIDE_M = 3.0  # a box's field holds
 VOLUME_OFF = 0.05  # of the net volume; the tuning moves by half of it; common practice
-BEHIND_MM = 25.0  # free behind a magnet with its vent; common practice
 OFF_M = 0.002  # what two sizes of one box may differ by
+
+
+def _anew(results: Results, one: BoxResult) -> Remedy:
+    """The remedy that builds a box anew for its drivers, with the air it is reckoned with or more; where it is no
+    block, or none goes into its space, its boards are looked at.
+    """
+    takes, has = results.book.figures.get(f"{one.box.id}/vents_l"), one.box.vents
+    vents = None
+    if opens(one.box) and has.shape is VentShape.ROUND and has.diameter_mm is not None:
+        takes_l = takes.value if takes is not None else None
+        vents = Pipes(has.count, has.diameter_mm, takes_l or 0.0)
+    block = made_to_measure(results.design, one.box, one.subs, one.box.net_volume_l, vents)
+    if block is None:
+        return Remedy("Look at its size", path=at(one.box, lambda it: it.boards))
+    size = " × ".join(f"{1000 * side:.0f}" for side in (block.length_m, block.width_m, block.height_m))
+    return Remedy(f"Build it {size} mm", rebuilt(one.box, block))
 
 
 @rule("box-volume", "loads", PRACTICE)
@@ -83,7 +100,7 @@ def box_driver_fits(results: Results) -> Iterator[Draft]:
         clear_mm = 1000 * min(
             shape.depth_at_m(shape.height_m / 2 + half_m), shape.depth_at_m(shape.height_m / 2 - half_m)
         )
-        where = Remedy("Look at its size", path=at(one.box, lambda it: it.boards))
+        where = _anew(results, one)
         if deep is not None and deep + BEHIND_MM > clear_mm:
             yield (stop if deep > clear_mm else watch)(
                 f"{one.box.id}/depth",
@@ -160,7 +177,7 @@ def box_openings(results: Results) -> Iterator[Draft]:
             f"{listed([f'{mm:.0f} mm' for mm in holes_mm])} of opening, {between_mm:.0f} mm between for their flanges.",
             Remedy(f"Make it {1000 * whole_m:.0f} mm wide", (set_to(at(box, lambda it: it.width_m), whole_m),))
             if fits
-            else Remedy("Look at its size", path=at(box, lambda it: it.boards)),
+            else _anew(results, one),
         )
 
 
@@ -231,5 +248,5 @@ def box_vents(results: Results) -> Iterator[Draft]:
                 f" {box.name} beside {holes}",
                 f"It is {wide_mm:.0f} × {high_mm:.0f} mm inside its boards, with {between_mm:.0f} mm between openings;"
                 " more than two are tried in rows only. Put them into a side or the back, or make the box larger.",
-                Remedy("Look at its size", path=at(box, lambda it: it.boards)),
+                _anew(results, one),
             )

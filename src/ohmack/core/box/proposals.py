@@ -42,6 +42,11 @@ class Pipe:
     air_speed_m_s: float  # fastest at full level
 
     @property
+    def takes_l(self) -> float:
+        """The air they take inside, walls not counted [l]."""
+        return self.count * pi / 4 * self.diameter_mm**2 * self.length_mm / 1e6
+
+    @property
     def slow_enough(self) -> bool:
         """Whether nobody hears the air in it."""
         return self.air_speed_m_s <= MOST_AIR_SPEED_M_S
@@ -74,7 +79,7 @@ def edits_of(box: Box, proposal: Proposal) -> tuple[Edit, ...]:
         proposal: what it becomes.
 
     Returns:
-        kind, air, tuning and vents; its outside stays as it is and is judged against the air.
+        kind, air, tuning and vents; its outside stays as it is, see `cabin.built_as`.
     """
     found = [
         set_to(at(box, lambda it: it.box_type), proposal.box_type),

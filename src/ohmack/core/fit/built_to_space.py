@@ -18,7 +18,7 @@ def goes_in(design: Design, space: Space, edges_m: tuple[float, float, float]) -
         space: the space.
         edges_m: of the block: length, width, height [m].
     """
-    room, way_in = _sides(space)
+    room, way_in = sides_of(space)
     if room is None or way_in is None:
         return None
     margin_m = design.policy.fit_margin_mm / 1000
@@ -35,7 +35,7 @@ def built_to(design: Design, space: Space, board_mm: float, wanted_l: float, tak
         wanted_l: net volume that will do [l].
         taken_l: what the drivers take inside [l].
     """
-    room, way_in = _sides(space)
+    room, way_in = sides_of(space)
     if room is None or way_in is None:
         return None
     return block_for_space(room, way_in, design.policy.fit_margin_mm / 1000, board_mm / 1000, wanted_l, taken_l)
@@ -57,7 +57,7 @@ def rebuilt(box: Box, block: Block) -> tuple[Edit, ...]:
     return edits + ((Edit(path=at(box, lambda it: it.boards.corners), value=[]),) if box.boards.corners else ())
 
 
-def _sides(space: Space) -> tuple[tuple[float, float, float] | None, tuple[float, float] | None]:
+def sides_of(space: Space) -> tuple[tuple[float, float, float] | None, tuple[float, float] | None]:
     """(along, across, up), (way in, width and height) of a space; None where one was not measured."""
     room = (space.length_m.value, space.width_m.value, space.height_m.value)
     way_in = (space.opening_width_m.value, space.opening_height_m.value)

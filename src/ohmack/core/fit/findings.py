@@ -20,6 +20,7 @@ from ohmack.core.document.vehicle import Speaker, SpeakerPlace, Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
 from ohmack.core.fit.built_to_space import built_to, rebuilt
 from ohmack.core.fit.clearances import GEOMETRY, HOLE_PLAY_MM, SCREWS_MM, FitCheck, FitResult, ring_under
+from ohmack.core.fit.made_to_measure import made_to_measure
 from ohmack.core.fit.unmeasured import to_measure
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import listed, trimmed
@@ -73,8 +74,11 @@ def _ring(results: Results, fit: FitResult, check: FitCheck) -> Remedy:
 def _in_its_space(design: Design, part: Box | PoweredSubwoofer, space: Space) -> Remedy:
     """What mends a box that does not go in: building it to the space where the shop builds it, else another."""
     if isinstance(part, Box) and part.boards.thickness_mm is not None:
-        taken_l = sum(sub.displaced_l or 0.0 for box, subs in boxed(design) if box is part for sub in subs)
-        block = built_to(design, space, part.boards.thickness_mm, part.net_volume_l or 0.0, taken_l)
+        inside = [sub for box, subs in boxed(design) if box is part for sub in subs]
+        taken_l = sum(sub.displaced_l or 0.0 for sub in inside)
+        block = made_to_measure(design, part, inside, part.net_volume_l, space=space) or built_to(
+            design, space, part.boards.thickness_mm, part.net_volume_l or 0.0, taken_l
+        )
         if block is not None:
             return Remedy("Build it to the space", rebuilt(part, block))
     return find_part("Find one that goes in", part.kind, part.id)

@@ -18,6 +18,7 @@ from ohmack.core.document.parts import Driver, FuseHolder, Subwoofer
 from ohmack.core.document.small_parts import LineIsolator, MountingRing, SpeakerPad
 from ohmack.core.fit.built_to_space import built_to, goes_in, stated
 from ohmack.core.fit.far_ends import far_end
+from ohmack.core.fit.made_to_measure import made_to_measure, takes
 from ohmack.core.fit.places import first_place
 from ohmack.core.planning.free_places import free_place
 from ohmack.core.planning.nets import woofers_and_tweeters
@@ -157,18 +158,22 @@ def board_of(tree: dict[str, Any]) -> float | None:
 
 
 def built_for(design: Design, tree: dict[str, Any]) -> dict[str, Any]:
-    """A part as it is; a box the shop builds that would not go into the car's space, built to it."""
-    space = next(iter(design.vehicle.spaces), None)
-    if tree["kind"] != "box" or space is None:
+    """A part as it is; a box the shop builds that would not go into the car's space, or that its drivers would not go
+    into, built for both.
+    """
+    board_mm = board_of(tree) if tree["kind"] == "box" else None
+    if board_mm is None or None in (tree.get("length_m"), tree.get("width_m"), tree.get("height_m")):
         return tree
-    length_m, width_m, height_m = tree.get("length_m"), tree.get("width_m"), tree.get("height_m")
-    board_mm = board_of(tree)
-    if board_mm is None or length_m is None or width_m is None or height_m is None:
+    box, space = Box.model_validate({**tree, "id": "box"}), next(iter(design.vehicle.spaces), None)
+    outside = (box.length_m, box.width_m, box.height_m or 0.0)
+    stands = space is None or goes_in(design, space, outside) is not False
+    loose = [sub for sub in design.parts_of(Subwoofer) if not sub.at_ids]
+    subs = loose[sum(1 for _ in design.parts_of(Box)) :]  # the rest have a box already
+    if stands and takes(box, subs):
         return tree
-    if goes_in(design, space, (length_m, width_m, height_m)) is not False:
-        return tree
-    taken_l = sum(sub.displaced_l or 0.0 for sub in design.parts_of(Subwoofer) if not sub.at_ids)
-    block = built_to(design, space, board_mm, tree.get("net_volume_l") or 0.0, taken_l)
+    block = made_to_measure(design, box, subs, box.net_volume_l, space=space)
+    if block is None and space is not None and not stands:
+        block = built_to(design, space, board_mm, box.net_volume_l, sum(sub.displaced_l or 0.0 for sub in loose))
     return tree if block is None else {**tree, **stated(block)}
 
 

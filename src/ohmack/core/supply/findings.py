@@ -16,7 +16,7 @@ from ohmack.core.network.build import ways
 from ohmack.core.network.model import Place
 from ohmack.core.physics.conductors import goes_in
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
-from ohmack.core.supply.parallel_leads import further_leads
+from ohmack.core.supply.parallel_leads import further_leads, own_leads
 from ohmack.core.supply.results import Segment, SupplyResult
 from ohmack.core.supply.study import terminals_of
 from ohmack.core.supply.system_findings import audio_a
@@ -64,21 +64,35 @@ def supply_unreached(results: Results) -> Iterator[Draft]:
 @rule("supply-twice", "supply", PRACTICE)
 def supply_twice(results: Results) -> Iterator[Draft]:
     """Two power wires go to one thing, or two ground leads leave it: only the first of them is sized."""
-    first: dict[tuple[str, str], str] = {}
+    first: dict[tuple[str, str], PowerLink | GroundLink] = {}
     laid: list[PowerLink | GroundLink] = [*results.design.links_of(PowerLink), *results.design.links_of(GroundLink)]
     for link in laid:
         end = link.to_id if isinstance(link, PowerLink) else link.from_id
-        if first.setdefault((link.kind, end), link.id) == link.id:
+        before = first.setdefault((link.kind, end), link)
+        if before is link:
             continue
         part = results.design.part(end)
         what = "power wire to" if isinstance(link, PowerLink) else "ground lead from"
         yield stop(
             link.id,
             f"A second {what} {part.name if part else end}",
-            "Two in parallel share the current by their lengths and joints, and Ohmack sizes one. Take one of the size"
-            " needed, or count this one out.",
-            Remedy("Take it out", (Edit(op="remove", path=at(link)),)),
+            "Two in parallel share the current by their lengths and joints, and Ohmack sizes one. Two that are alike"
+            " are one run of two leads; else take one of the size needed.",
+            _as_one(before, link),
         )
+
+
+def _as_one(before: PowerLink | GroundLink, link: PowerLink | GroundLink) -> Remedy:
+    """The remedy that makes two cables beside each other one run of two leads; two that do not lie between the same
+    ends, or lie in the car, are no such run, and the second comes out.
+    """
+    out = Edit(op="remove", path=at(link))
+    alike = (before.from_id, before.to_id) == (link.from_id, link.to_id)
+    if not alike or before.in_car or link.in_car or before.wire.leads > 1:
+        return Remedy("Take it out", (out,))
+    if isinstance(before, PowerLink) and before.fuse is not None:
+        return Remedy("Lay one run of two leads, each fused", (*own_leads(before, 2), out))
+    return Remedy("Lay one run of two leads", (set_to(at(before, lambda it: it.wire.leads), 2), out))
 
 
 @rule("supply-collapses", "supply", PHYSICS)

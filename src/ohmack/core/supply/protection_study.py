@@ -106,7 +106,7 @@ class Protected:
         far = self.far.value
         if self.selective is None or far is None:
             return self.selective is None
-        return float(self.selective.value or 0.0) >= far * self.link.fuse_count * 0.999
+        return bool((self.selective.value or 0.0) >= far * self.link.fuse_count * 0.999)
 
 
 def compute_protection(

@@ -7,10 +7,9 @@ from collections.abc import Sequence
 from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import Response
 
-from ohmack.core.box.cabin import proposed_for
+from ohmack.core.box.cabin import built_as, proposed_for
 from ohmack.core.box.cutting import CutSheet, cut_sheet
 from ohmack.core.box.judged import BoxResult
-from ohmack.core.box.proposals import edits_of
 from ohmack.core.document.edits import Edit
 from ohmack.core.errors import UnknownName
 from ohmack.drawing.cut_plan import panels_one_to_one
@@ -41,7 +40,7 @@ def take(request: Request, number: str, form: Form) -> Response:
             raise EntryError("Without the driver's small-signal parameters nothing is proposed.")
         for proposal in proposed_for(record.design, one):
             if proposal.words == text(form, "words"):
-                return edits_of(one.box, proposal), f"{one.name}: {proposal.words}"
+                return built_as(record.design, one, proposal), f"{one.name}: {proposal.words}"
         raise EntryError("That box is no longer proposed; look at the list again.")
 
     return perform(request, number, form, plan)
