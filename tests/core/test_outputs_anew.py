@@ -11,6 +11,7 @@ from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.parts_tried import taking, try_part, way_for
 from ohmack.core.planning.starting_points import new_design, new_vehicle
@@ -95,6 +96,18 @@ def test_what_a_part_eases_is_said_and_nothing_else_is_bought_with_it() -> None:
     first = way_for(empty, "radio")
     assert first is not None
     assert "radio" in first.needs
+
+
+def test_what_is_judged_of_the_whole_plan_alone_is_eased_by_no_part() -> None:
+    """A quote is made of the plan that stands, of none that is tried: no part takes the customer's budget off."""
+    design = planned("Sprig LC2 active")
+    parts = evaluate(design).results.cost
+    assert parts is not None
+    dear = apply_edits(design, [Edit(path="intake/budget", value=1.25 * parts.value)])
+    base = evaluate(dear, sweep_facts=True)
+    assert "quote-over-budget" in {f.rule for f in base.findings if f.severity is Severity.WATCH}
+    for name in (FIVE, FOUR):
+        assert not any("budget" in title for title in try_part(dear, base, dict(TREES[name])).eased)
 
 
 def test_a_processor_in_a_converters_place_has_a_pair_for_each() -> None:

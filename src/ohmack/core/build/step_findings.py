@@ -129,10 +129,11 @@ def quote_over_budget(results: Results) -> Iterator[Draft]:
     low, high = float(results.quote.sums.low), float(results.quote.sums.high)
     if high <= budget:
         return
+    over = round(low) - round(budget)  # as both are said
     spans = f"{low:.0f} to {high:.0f} {currency} with labour and tax, {budget:.0f} {currency} at most"
-    yield (watch if low > budget else note)(
+    yield (watch if over > 0 else note)(
         "intake/budget",
-        f"{low - budget:.0f} {currency} over the budget at least" if low > budget else "The budget may not be enough",
+        f"{over} {currency} over the budget at least" if over > 0 else "The budget may not be enough",
         f"{spans}. Agree on it, or take something out.",
         Remedy("See the quote", sheet="quote"),
     )

@@ -23,7 +23,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.roles import ORDER, ROLE_KINDS, SOUNDING, filled, fits_role
 from ohmack.core.factory.strategies import Candidate
-from ohmack.core.figures.finding import BESIDE, Finding, Severity
+from ohmack.core.figures.finding import BESIDE, RULES, Finding, Severity
 from ohmack.core.fit.runs import Run
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.lines_anew import lines_anew
@@ -202,7 +202,8 @@ def completed(
 
 
 def _said(evaluation: Evaluation, severity: Severity) -> list[Finding]:
-    return [f for f in evaluation.findings if f.severity is severity and not f.caution]
+    """What is said of a plan before it is swept: what is judged last is judged of no trial."""
+    return [f for f in evaluation.findings if f.severity is severity and not f.caution and not RULES[f.rule].last]
 
 
 def try_part(
