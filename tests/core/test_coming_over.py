@@ -85,6 +85,19 @@ def test_a_plan_for_another_body_is_placed_and_wired_anew() -> None:
     assert evaluate(plan, sweep_facts=True).verdict.headline == "Not ready to order"
 
 
+def test_what_is_planned_for_later_stays_later_on_another_body() -> None:
+    """Now the driver alone, later the amplifier: so on the saloon it is copied to; today's work is the same parts."""
+    other = job("One driver now, an amplifier next year")
+    plan = onto_another_car(other, "J-0001", "Ollery", "Quill", 2019, body=Body.SALOON)
+    phases = {part.name: part.phase for part in plan.parts}
+    assert phases == {part.name: part.phase for part in other.parts}
+    assert Phase.LATER in phases.values()
+    today = {part.name for part in evaluate(plan).results.design.parts}
+    assert today == {name for name, phase in phases.items() if phase is Phase.NOW}
+    moved = apply_edits(saloon(), come_over(saloon(), other, [part.id for part in other.parts]))
+    assert all(part.phase is Phase.NOW for part in moved.parts), "what was never fitted does not move along"
+
+
 def test_a_box_the_shop_built_is_the_box_it_is() -> None:
     """Too large for the other car's space it stays as large, and its boards are not cut again; its opening is the one
     its driver sat in.

@@ -123,7 +123,7 @@ def two_leads() -> DemoJob:
         measured(f"{R}/line_pairs", 3, how="by eye"),
         measured(f"{R}/line_v", 4.0),
     )
-    names = ("Tessel M3000, two leads", "Morrowick 15 D4", "Morrowick 15 D4", "Box built in the shop")
+    names = ("Tessel M3000", "Morrowick 15 D4", "Morrowick 15 D4", "Box built in the shop")
     parts, made = picked(apply_edits(first, survey), (*names, "Hob strip holder, wide"))
     sizes = {"length_m": 0.52, "width_m": 0.96, "height_m": 0.44, "net_volume_l": 168.0, "mass_kg": 42.0}
     cut = tuple(Edit(path=f"parts/box/{name}", value=value) for name, value in sizes.items())

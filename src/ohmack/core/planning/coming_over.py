@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.handles import at
 from ohmack.core.document.part import Phase
 from ohmack.core.document.parts import Part, Subwoofer
 from ohmack.core.document.registry import reference_of
@@ -44,22 +45,40 @@ def come_over(design: Design, other: Design, part_ids: Iterable[str], *, bought:
         design: the design.
         other: the other job's design.
         part_ids: which of its parts; one that is not there any more is left out.
-        bought: whether they are the same models bought anew; else the very parts, which are the customer's own.
+        bought: whether they are the same models bought anew, what was planned for later too; else the very parts,
+            which are the customer's own.
 
     Returns:
         the edits. The customer's own cost nothing, nothing is ordered for them, and a box the shop once built is the
         box it is.
     """
     wanted = set(part_ids)
-    parts = [part for part, _ in may_come(other) if part.id in wanted]
-    parts.sort(key=lambda part: FIRST.index(part.kind) if part.kind in FIRST else len(FIRST))
+    parts = [part for part in other.parts if part.id in wanted and (bought or part.phase is Phase.NOW)]
+    parts.sort(key=_first)
     edits: tuple[Edit, ...] = ()
     now = design
     for part in parts:
         more = added(now, _as_it_is(other, part, bought))
-        now = apply_edits(now, more)
+        after = apply_edits(now, more)
+        if part.phase is Phase.LATER:
+            more += tuple(_later(now, after))
+            after = apply_edits(now, more)
+        now = after
         edits += more
     return edits
+
+
+def _first(part: Part) -> tuple[bool, int]:
+    """What is fitted now before what comes later, and what others hang on before those."""
+    return part.phase is Phase.LATER, FIRST.index(part.kind) if part.kind in FIRST else len(FIRST)
+
+
+def _later(before: Design, after: Design) -> Iterator[Edit]:
+    """The edits that put off what came in with a part."""
+    there = {part.id for part in before.parts}
+    for part in after.parts:
+        if part.id not in there:
+            yield Edit(path=at(part, lambda it: it.phase), value=Phase.LATER.value)
 
 
 def _as_it_is(other: Design, part: Part, bought: bool) -> dict[str, Any]:

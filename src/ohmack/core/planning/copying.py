@@ -34,7 +34,7 @@ def onto_another_car(
     body: Body | None = None,
 ) -> Design:  # fmt: skip
     """The plan of one car for another: parts, links and places stay, the survey is asked anew. On another body the
-    same parts are placed and wired anew, without those of a later phase.
+    same parts are placed and wired anew, those of a later phase after the others.
 
     Parameters:
         design: the job's design.
