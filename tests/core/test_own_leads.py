@@ -10,14 +10,19 @@ import pytest
 from ohmack.core.document import Design
 from ohmack.core.document.design import Keep
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.functions import FunctionKind
+from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.factory.function_edits import functions_for
 from ohmack.core.factory.functions import Fate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.fit.far_ends import far_end, own_lead
 from ohmack.core.handover.fuse_map import fuse_map
+from ohmack.core.planning.part_added import added
 from ohmack.core.planning.placing import place_part
+from ohmack.core.planning.role_parts import choose_part
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.demo.building import catalogue, measured
 from ohmack.demo.jobs import demo_design
@@ -126,6 +131,74 @@ def test_a_camera_of_its_own_shows_what_the_cars_one_did() -> None:
         steps = {numbered.step.id for numbered in answer.results.work_plan.steps}
         assert ("carry-cam" in steps) is (CAMERA not in names), "the car's own lead is joined, or the new one"
         assert bool(told(answer, "camera-picture")) is (CAMERA not in names)
+
+
+def test_what_the_cars_camera_sends_decides_whether_another_radio_shows_it() -> None:
+    """12 V analogue goes into a camera input; 6 V and digital want an adapter (common practice, no source). While it is
+    assumed it is to be measured first; a camera that was promised and of which nobody knows is watched.
+    """
+    wanted = car(keep=(Keep.CAMERA,))
+    design = apply_edits(wanted, functions_for(wanted))
+    (camera,) = [f for f in design.vehicle.functions if f.kind is FunctionKind.CAMERA]
+    path, adapter = f"vehicle/functions/{camera.id}/picture", TREES["Quillon camera adapter"]
+    planned = apply_edits(design, added(design, TREES[SCREEN]))
+
+    def of_the_camera(now: Design) -> list[tuple[Severity, str]]:
+        answer = evaluate(now)
+        asked = [f for f in answer.findings if f.rule in ("function-part", "camera-picture")]
+        return [(f.severity, f.rule) for f in asked if "camera" in f.title.lower()]
+
+    swept = {measure.path: measure for measure in evaluate(planned, sweep_facts=True).measure_first or ()}
+    assert "kept by a camera adapter" in " ".join(swept[path].stops)
+    assert of_the_camera(planned) == []
+    unknown = apply_edits(planned, [Edit(path=path, value={"value": None})])
+    assert of_the_camera(unknown) == [(Severity.WATCH, "camera-picture")]
+    for sends in ("analogue, fed with 6 V", "digital"):
+        read = apply_edits(planned, [measured(path, sends)])
+        assert of_the_camera(read) == [(Severity.STOP, "function-part")]
+        with_adapter = apply_edits(read, added(read, adapter))
+        assert of_the_camera(with_adapter) == []
+        assert "part-idle" not in {f.rule for f in evaluate(with_adapter).findings}
+        own = apply_edits(read, added(read, TREES[CAMERA]))
+        assert of_the_camera(own) == []
+    plain = apply_edits(planned, [measured(path, "analogue, fed with 12 V")])
+    assert of_the_camera(plain) == []
+    idle = apply_edits(design, added(design, adapter))
+    assert "part-idle" in {f.rule for f in evaluate(idle).findings}, "no radio is changed"
+
+
+def test_a_promise_rests_on_what_the_new_radios_papers_say() -> None:
+    """Hands-free, the wheel's buttons and a camera are taken over by a radio that has what that takes: what its papers
+    do not say nobody judged, what they deny is lost, and the plan takes a radio that has it.
+    """
+    keep = (Keep.HANDS_FREE, Keep.WHEEL_BUTTONS, Keep.CAMERA)
+    design = car(keep=keep)
+    design = apply_edits(design, functions_for(design))
+    planned = apply_edits(design, added(design, TREES[SCREEN]))
+    (unit,) = planned.parts_of(HeadUnit)
+    fields = {"hands_free": "hands-free", "wheel_input": "steering-wheel buttons", "camera_input": "reversing camera"}
+    for field, function in fields.items():
+        fates = {}
+        for said in ("yes", "its papers do not say", "no"):
+            answer = evaluate(apply_edits(planned, [Edit(path=f"parts/{unit.id}/{field}", value=said)]))
+            (verdict,) = (v for v in answer.results.ledger if v.function.title == function)
+            of_it = (f"parts/{unit.id}/{field}", f"vehicle/functions/{verdict.function.id}")
+            stops = [f.rule for f in answer.findings if f.severity is Severity.STOP and f.about in of_it]
+            fates[said] = verdict.fate, stops
+        assert fates["yes"] == (Fate.ADAPTED, [])
+        assert fates["its papers do not say"] == (Fate.ADAPTED, ["radio-unsaid"])
+        assert fates["no"] == (Fate.LOST, ["function-lost"])
+    denied = evaluate(apply_edits(planned, [Edit(path=f"parts/{unit.id}/hands_free", value="no")]))
+    (lost,) = (f for f in denied.findings if f.rule == "function-lost")
+    assert lost.remedy is not None
+    assert lost.remedy.query == f"kind=radio&instead={unit.id}"
+    unsaid = Edit(path=f"parts/{unit.id}/hands_free", value="its papers do not say")
+    quiet = apply_edits(planned, [Edit(path="intake/must_keep", value=[]), unsaid])
+    assert not told(evaluate(quiet), "radio-unsaid"), "nobody asked for it"
+    for names, wanted in (((), PLAIN), (keep[:1], SCREEN)):
+        way = car(keep=names)
+        way = apply_edits(way, functions_for(way))
+        assert (choose_part(way, "radio", catalogue()) or {})["name"] == wanted
 
 
 def test_a_camera_needs_a_screen_and_twelve_volts() -> None:

@@ -1086,6 +1086,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "supply-collapses": (Severity.STOP, [fact(f"{V}/supply/body_return_ohm", 0.078)]),
     "function-part": (Severity.STOP, [happens("replaced")]),
     "promise-absent": (Severity.NOTE, [fact(f"{V}/functions/fn-chimes/has_it", False)]),
+    "radio-unsaid": (
+        Severity.STOP,
+        [
+            put("intake/must_keep", ["hands-free"]),
+            add(f"{V}/functions", {"id": "talk", "kind": "hands-free", "made_by_id": "radio"}),
+            NEW_RADIO,
+        ],
+    ),
     "camera-picture": (
         Severity.NOTE,
         [happens("replaced"), add(f"{V}/functions", {"id": "cam", "kind": "reversing camera", "made_by_id": "radio"})],

@@ -9,6 +9,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.cabin import Alteration, AlterationKind, Space
 from ohmack.core.document.factory import Module, Radio, Tier
+from ohmack.core.document.functions import CarFunction, FunctionKind
 from ohmack.core.document.links import FeedLink
 from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Battery, BatteryRole, Feed, FeedRole, GroundPoint, Speaker, SpeakerPlace
@@ -58,6 +59,8 @@ def facts_asked(thing: BaseModel, design: Design | None = None) -> tuple[str, ..
             return ("live", *volts, "limit_a", *(TAP if _may_be_tapped(design, thing) else ()))
         case Feed(behind_id=str()):  # the converter's, not the factory's: no fuse and no wire of the car lies before it
             return ("live", "reads_v", "limit_a", "old_load_a")
+        case CarFunction(kind=function) if function is not FunctionKind.CAMERA:
+            return ("has_it",)
         case Alteration(kind=kind) if kind is not AlterationKind.FAILED_ADAPTER:
             return ("work_min",)
         case GroundPoint() if design is not None:

@@ -18,7 +18,7 @@ from ohmack.core.document.links import LineLink, Pickup, RemoteLink, TapLink
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import Accessory, FuseHolder, HeadUnit, VoltageConverter
 from ohmack.core.document.small_parts import SwitchingRelay
-from ohmack.core.factory.functions import measure_part
+from ohmack.core.factory.functions import CAMERA_ADAPTER, measure_part, shown_on_the_radio
 from ohmack.core.figures.finding import Draft, Remedy, rule, stop, watch
 from ohmack.core.fit.runs import plays_over_the_loom
 from ohmack.core.reference import PRACTICE
@@ -120,6 +120,7 @@ WHY = {
     "digital aerial": "No radio is changed.",
     "amplifier adapter": "No radio is changed before a works amplifier.",
     "line adapter": "No radio is changed before a works amplifier.",
+    "camera adapter": "No new radio shows a camera of the car's.",
     "microphone": "No radio of this plan hears it.",
     "aerial": "No radio of this plan receives by it.",
 }
@@ -131,6 +132,7 @@ def _needed(design: Design) -> set[str]:
     if any(design.parts_of(HeadUnit)):
         amplified = any(module.amplifies for module in design.vehicle.modules)
         needed |= WITH_A_RADIO | {"microphone", "aerial"}
+        needed |= {CAMERA_ADAPTER} if shown_on_the_radio(design) else set()
         if amplified or design.vehicle.radio.tier.value not in WITHOUT_AMPLIFIER:
             needed |= WITH_ITS_AMPLIFIER
     taps = (tap for tap in design.links_of(TapLink) if not plays_over_the_loom(design, tap))

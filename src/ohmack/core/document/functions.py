@@ -30,6 +30,14 @@ class FunctionKind(StrEnum):
     CHANGER = "changer"
 
 
+class CameraPicture(StrEnum):
+    """What a car's camera sends, and is fed with."""
+
+    V12 = "analogue, fed with 12 V"
+    V6 = "analogue, fed with 6 V"
+    DIGITAL = "digital"
+
+
 class CarFunction(Model):
     """One function: where it is made, where it is heard or seen, and what else it cannot do without."""
 
@@ -40,6 +48,7 @@ class CarFunction(Model):
     heard_at_id: Annotated[Identifier | None, Ref("heard at", empty="itself")] = Field(None, title="Heard or seen at")
     needs_ids: Annotated[tuple[Identifier, ...], Ref("maker")] = Field((), max_length=8, title="Also needs")
     has_it: Fact[bool] = Field(default_factory=Fact, title="This car has it")
+    picture: Fact[CameraPicture] = Field(default_factory=Fact, title="What the camera sends")
 
     @property
     def title(self) -> str:

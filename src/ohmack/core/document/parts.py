@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, field_validator, model_validator
@@ -153,6 +154,14 @@ class StiffeningCapacitor(PartBase):
     terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(21.2, title="Terminal takes up to")
 
 
+class Said(StrEnum):
+    """Whether a part has something, as its papers say."""
+
+    UNSAID = "its papers do not say"
+    YES = "yes"
+    NO = "no"
+
+
 class HeadUnit(PartBase):
     """A radio to fit into the dash."""
 
@@ -162,6 +171,10 @@ class HeadUnit(PartBase):
     height_mm: SizeMm = Field(50.0, title="Height")
     depth_mm: SizeMm = Field(title="Depth with plugs")
     screen: bool = Field(False, title="Has a screen")
+    camera_input: Said = Field(Said.UNSAID, title="Camera input")
+    hands_free: Said = Field(Said.UNSAID, title="Hands-free of its own")
+    wheel_input: Said = Field(Said.UNSAID, title="Input for steering-wheel buttons")
+    digital_tuner: Said = Field(Said.UNSAID, title="Digital tuner")
     power_w: Watts = Field(18.0, title="RMS power per channel at 4 Ω")
     lowest_load_ohm: Impedance = Field(4.0, title="Lowest permitted load")
     line_v: LineVolts | None = Field(None, title="Line output")
@@ -307,6 +320,7 @@ class Accessory(PartBase):
         "extension loom",
         "shorting plug",
         "camera",
+        "camera adapter",
         "microphone",
         "aerial",
         "consumables",

@@ -8,7 +8,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.design import Keep
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import ModuleKind, Tier
-from ohmack.core.document.functions import Act, FunctionKind, Intervention, KeepAlive
+from ohmack.core.document.functions import Act, CameraPicture, FunctionKind, Intervention, KeepAlive
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import UnknownName
@@ -23,6 +23,8 @@ KEPT: dict[FunctionKind, Keep] = {
 def _has(kind: FunctionKind, made_by: str, heard_at: str | None, sure: bool, *needs: str) -> dict[str, Any]:
     has_it = {"value": True, "basis": "assumed", "alternatives": [] if sure else [False]}
     name = f"fn-{kind.value.replace(' ', '-')}"
+    usual, *others = (picture.value for picture in CameraPicture)
+    sends = {"picture": {"value": usual, "basis": "assumed", "alternatives": others}}
     return {
         "id": name,
         "kind": kind.value,
@@ -30,6 +32,7 @@ def _has(kind: FunctionKind, made_by: str, heard_at: str | None, sure: bool, *ne
         "heard_at_id": heard_at,
         "needs_ids": list(needs),
         "has_it": has_it,
+        **(sends if kind is FunctionKind.CAMERA else {}),
     }
 
 

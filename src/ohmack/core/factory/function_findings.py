@@ -10,7 +10,7 @@ from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import Act, FunctionKind
 from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import interventions_of
-from ohmack.core.document.parts import Accessory, HeadUnit
+from ohmack.core.document.parts import Accessory, HeadUnit, Said
 from ohmack.core.factory.function_edits import KEPT, functions_for, keep_alive, promised_absent, promised_unjudged
 from ohmack.core.factory.functions import Fate, Verdict
 from ohmack.core.factory.graph import about, graph_troubles
@@ -23,6 +23,8 @@ if TYPE_CHECKING:
 
 
 def _remedy(results: Results, verdict: Verdict) -> Remedy:
+    if verdict.ability:
+        return find_part("Find a radio that has it", "radio", next(results.design.new_parts_of(HeadUnit)).id)
     if not verdict.measures:
         blind = [unit for unit in results.design.new_parts_of(HeadUnit) if not unit.screen]
         if verdict.function.kind is FunctionKind.CAMERA and blind:
@@ -85,8 +87,8 @@ def function_part(results: Results) -> Iterator[Draft]:
             yield stop(
                 f"needs/{part}",
                 f"{title}, and none is among the parts",
-                "Without it they are lost, and it is not in the price either. Take one made for this car, or take the"
-                " measure back and see what that costs.",
+                f"Without it {'they are' if len(set(functions)) > 1 else 'it is'} lost, and its price is in no sum."
+                " Take one made for this car, or take the measure back and see what that costs.",
                 find_part("Find one", "accessory"),
             )
         elif part == "interface":
@@ -98,18 +100,38 @@ def function_part(results: Results) -> Iterator[Draft]:
             )
 
 
+@rule("radio-unsaid", "plan", PRACTICE)
+def radio_unsaid(results: Results) -> Iterator[Draft]:
+    """A promise rests on the new radio, and its papers do not say that it has what that takes."""
+    promised = results.design.intake.must_keep
+    for verdict in results.ledger:
+        function = verdict.function
+        if not verdict.ability or not verdict.taken_over or KEPT.get(function.kind) not in promised:
+            continue
+        units = (u for u in results.design.new_parts_of(HeadUnit) if getattr(u, verdict.ability) is Said.UNSAID)
+        unit = next(units)
+        yield stop(
+            f"{at(unit)}/{verdict.ability}",
+            f"Has {unit.name} {about(function.kind)['radio_words']}? Nobody said",
+            f"{function.title[0].upper()}{function.title[1:]} was promised, and the new radio is to take it over. Its"
+            " papers say it.",
+            Remedy("Enter it", path=f"{at(unit)}/{verdict.ability}"),
+        )
+
+
 @rule("camera-picture", "plan", PRACTICE)
 def camera_picture(results: Results) -> Iterator[Draft]:
-    """The car's camera is to be shown by another radio, and nobody can say from here whether it understands it."""
+    """The car's camera is to be shown by another radio, and nobody said what it sends."""
     for verdict in results.ledger:
-        if verdict.taken_over and verdict.function.kind is FunctionKind.CAMERA:
-            yield note(
+        camera = verdict.function.kind is FunctionKind.CAMERA
+        if verdict.taken_over and camera and verdict.function.picture.value is None:
+            yield (watch if KEPT.get(FunctionKind.CAMERA) in results.design.intake.must_keep else note)(
                 at(verdict.function),
                 "Will the car's camera be understood by the new radio?",
                 "Some send an analogue picture at 12 V, some at 6 V, newer ones a digital one no other radio shows."
                 " Look at its plug and its feed before the radio is ordered: an adapter made for it, or a camera of the"
                 " radio's own, is the way out.",
-                Remedy("See the ledger", sheet="functions"),
+                Remedy("Enter it", path=at(verdict.function, lambda it: it.picture)),
             )
 
 
@@ -121,12 +143,12 @@ def camera_unseen(results: Results) -> Iterator[Draft]:
     for part in design.new_parts_of(Accessory):
         if part.category != "camera":
             continue
-        if not any(unit.screen for unit in units):
+        if not any(unit.screen and unit.camera_input is not Said.NO for unit in units):
             yield stop(
                 part.id,
                 f"Nothing shows what {part.name} sees",
-                "No radio with a screen is planned, and whether the factory one takes a camera of another make is not"
-                " known.",
+                "No radio with a screen and a camera input is planned, and whether the factory one takes a camera of"
+                " another make is not known.",
                 find_part("Find a radio with a screen", "radio", units[0].id if units else ""),
             )
         if design.vehicle.above_12_v:

@@ -11,13 +11,19 @@ from enum import StrEnum
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import FactoryLinkKind, ModuleKind
-from ohmack.core.document.functions import Act, CarFunction, FunctionKind, Intervention, KeepAlive
+from ohmack.core.document.functions import Act, CameraPicture, CarFunction, FunctionKind, Intervention, KeepAlive
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.looking import Remembered
-from ohmack.core.document.parts import Accessory, HeadUnit
+from ohmack.core.document.parts import Accessory, HeadUnit, Said
 from ohmack.core.factory.graph import ModuleGraph, about
 from ohmack.core.record import record
 from ohmack.core.reference import read_toml
+
+CAMERA_ADAPTER = "camera adapter"
+WANTS_MORE = {  # of what a camera sends, what a camera input does not bring by itself; common practice
+    CameraPicture.V6: "an adapter that feeds the camera its 6 V",
+    CameraPicture.DIGITAL: "an adapter that makes an analogue picture of a digital one",
+}
 
 
 class Fate(StrEnum):
@@ -41,6 +47,7 @@ class Verdict:
     measures: tuple[tuple[str, KeepAlive], ...] = ()
     rests_on: tuple[str, ...] = ()  # categories of part it lives on by
     taken_over: bool = False  # by the new radio, in place of the old one
+    ability: str = ""  # the field of the new radio that says it has not, or does not say, what it takes it over with
 
 
 def measure_part(measure: KeepAlive) -> str:
@@ -60,6 +67,15 @@ def shown_on_the_radio(design: Design) -> bool:
 
 def _seen_on_the_radio(design: Design, function: CarFunction) -> bool:
     return function.kind is FunctionKind.CAMERA and function.heard_at_id in (None, design.vehicle.radio.id)
+
+
+def radio_has(design: Design, kind: FunctionKind) -> Said:
+    """Whether the radio that comes has what it takes to take a function over; yes where none is chosen yet, or nothing
+    has to be asked of it.
+    """
+    field, units = str(about(kind).get("radio_has", "")), list(design.new_parts_of(HeadUnit))
+    said = {getattr(unit, field) for unit in units} if field else set()
+    return next((word for word in (Said.YES, Said.UNSAID, Said.NO) if word in said), Said.YES)
 
 
 def _blind(design: Design) -> bool:
@@ -86,7 +102,8 @@ def judge_functions(design: Design, acts: tuple[Intervention, ...] | None = None
     acts = interventions_of(design) if acts is None else acts
     rests_on = (v.radio, v.modules, v.factory_links, v.functions, v.speakers, v.feeds)
     blind, cameras = _blind(design), [a.name for a in design.parts_of(Accessory) if a.category == "camera"]
-    key = (acts, blind, tuple(cameras))
+    abilities = {kind: radio_has(design, kind) for kind in FunctionKind}
+    key = (acts, blind, tuple(cameras), tuple(abilities.values()))
 
     def untouched() -> tuple[tuple[str, ...] | None, ...]:
         graph = ModuleGraph(design)
@@ -95,7 +112,7 @@ def judge_functions(design: Design, acts: tuple[Intervention, ...] | None = None
     def judge() -> tuple[Verdict, ...]:
         after, intact = ModuleGraph(design, acts), _untouched.get(rests_on, (), untouched)
         return tuple(
-            _verdict(design, acts, way, after, f, blind, cameras)
+            _verdict(design, acts, way, after, f, blind, cameras, abilities[f.kind])
             for f, way in zip(functions_of(design), intact, strict=True)
         )
 
@@ -110,6 +127,7 @@ def _verdict(
     function: CarFunction,
     blind: bool,
     cameras: list[str],
+    has: Said,
 ) -> Verdict:
     if intact is None:
         return Verdict(function, Fate.UNCLEAR, "nothing on file carries it", (), "")
@@ -119,7 +137,7 @@ def _verdict(
     if _seen_on_the_radio(design, function) and any(i.id == radio_id and i.act is Act.REPLACED for i in acts):
         if blind:
             return Verdict(function, Fate.LOST, "the new radio has no screen to show it on", intact, radio_id)
-        if cameras:
+        if cameras and has is not Said.NO:
             return Verdict(function, Fate.ADAPTED, f"{cameras[0]} shows it instead", intact, "")
     adapters = [i for i in acts if KeepAlive.INTERFACE in i.keep_alive and i.id in (*intact, *function.needs_ids)]
     way = after.works(function)
@@ -139,11 +157,22 @@ def _verdict(
             rests_on=tuple(parts),
         )
     taken_over = _by_new_radio(design, acts, function)
+    ability = "" if has is Said.YES else str(about(function.kind)["radio_has"])
+    if taken_over is not None and has is Said.NO:
+        why = f"the new radio has no {_bare(str(about(function.kind)['radio_words']))}"
+        measures = tuple(_measures(design, acts, function))
+        return Verdict(function, Fate.LOST, why, intact, radio_id, measures, ability=ability)
     if taken_over is not None:
         fate, why, part = taken_over
-        return Verdict(function, fate, why, intact, "", rests_on=(part,) if part else (), taken_over=True)
+        rests_on = (part,) if part else ()
+        return Verdict(function, fate, why, intact, "", rests_on=rests_on, taken_over=True, ability=ability)
     node, why = _break(after, function, intact)
     return Verdict(function, Fate.LOST, why, intact, node, tuple(_measures(design, acts, function)))
+
+
+def _bare(words: str) -> str:
+    """Words without their article: `a camera input` is said after `no` as well."""
+    return words.removeprefix("an ").removeprefix("a ")
 
 
 def _kept_by(acts: tuple[Intervention, ...], graph: ModuleGraph, way: tuple[str, ...], function: CarFunction) -> str:
@@ -170,6 +199,9 @@ def _by_new_radio(
     as_if = tuple(i for i in acts if i.id != radio_id)
     if ModuleGraph(design, as_if).works(function) is None:
         return None
+    picture = function.picture.value if function.kind is FunctionKind.CAMERA else None
+    if picture in WANTS_MORE:
+        return Fate.ADAPTED, f"needs {words}, and {WANTS_MORE[picture]}", CAMERA_ADAPTER
     return Fate.ADAPTED, f"needs {words}", str(about(function.kind)["new_radio_part"])
 
 

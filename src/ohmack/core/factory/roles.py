@@ -27,7 +27,15 @@ ROLE_KINDS = {  # (part kind, accessory category) that fills a role
     "powered subwoofer": ("powered subwoofer", ""),
     **{
         name: ("accessory", name)
-        for name in ("interface", "aerial adapter", "digital aerial", "ring coupler", "extension loom", "shorting plug")
+        for name in (
+            "interface",
+            "aerial adapter",
+            "digital aerial",
+            "ring coupler",
+            "extension loom",
+            "shorting plug",
+            "camera adapter",
+        )
     },
 }
 ORDER = tuple(ROLE_KINDS)

@@ -86,7 +86,7 @@ def _part_place(design: Design, part_id: str) -> tuple[str, Position | None]:
     return part.name, position
 
 
-BEHIND_THE_RADIO = ("interface", "adapter", "line adapter", "aerial adapter", "digital aerial")
+BEHIND_THE_RADIO = ("interface", "adapter", "line adapter", "aerial adapter", "digital aerial", "camera adapter")
 
 
 def _vehicle_place(design: Design, thing_id: str) -> tuple[str, Position | None]:

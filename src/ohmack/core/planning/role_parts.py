@@ -9,11 +9,13 @@ from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import Wish
 from ohmack.core.document.links import PowerLink
-from ohmack.core.document.parts import Driver, Subwoofer
+from ohmack.core.document.parts import Driver, Said, Subwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.factory.evidence import USUAL_CHANNELS, low_ohm_speakers, pairs_driven
-from ohmack.core.factory.functions import shown_on_the_radio
+from ohmack.core.factory.function_edits import KEPT
+from ohmack.core.factory.functions import functions_of, shown_on_the_radio
+from ohmack.core.factory.graph import about
 from ohmack.core.factory.pickup_places import plays_from_lines
 from ohmack.core.factory.roles import ON_ONE, PAIR, ROLE_KINDS, channels_wanted
 from ohmack.core.factory.strategy_words import does_for_all, line_pairs_wanted
@@ -81,7 +83,7 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
             pairs = pairs_heard(design)
         enough = (tree.get("line_pairs") or 0) >= pairs
         shows = Wish.SCREEN in design.intake.wishes or shown_on_the_radio(design)
-        return enough and (not shows or bool(tree.get("screen")))
+        return enough and _keeps_what_is_promised(design, tree) and (not shows or bool(tree.get("screen")))
     if role == "driver":
         taken = {name for part in design.parts_of(Driver) for name in part.at_ids}
         doors = (s for s in design.vehicle.speakers if s.in_door and not s.new_place and s.id not in taken)
@@ -111,6 +113,13 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
         permits = not reads or tree["lowest_load_ohm"] <= nominal_of(min(reads))
         return bool(permits and channels >= min(pairs_driven(design), USUAL_CHANNELS))
     return True
+
+
+def _keeps_what_is_promised(design: Design, tree: dict[str, Any]) -> bool:
+    """Whether a radio has what it takes to take over what the customer was promised, as far as its papers say."""
+    promised = (f.kind for f in functions_of(design) if KEPT.get(f.kind) in design.intake.must_keep)
+    fields = (about(kind).get("radio_has") for kind in promised)
+    return all(tree.get(str(field)) != Said.NO.value for field in fields if field)
 
 
 def _has_channels(design: Design, tree: dict[str, Any]) -> bool:
