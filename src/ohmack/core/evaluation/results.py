@@ -59,6 +59,7 @@ from ohmack.core.prove.search import Search
 from ohmack.core.prove.windows import Windows
 from ohmack.core.signal.balance import Balanced
 from ohmack.core.signal.crossovers import Crossover, flat_first
+from ohmack.core.signal.fade import with_fade
 from ohmack.core.signal.kept_amplifiers import KeptAmplifier
 from ohmack.core.signal.ladder import Volume
 from ohmack.core.signal.levels import OutputSignal, SignalResult
@@ -182,7 +183,7 @@ class Results:
     @lazy
     def ledger(self) -> tuple[Verdict, ...]:
         """The fate of every function under the plan."""
-        return judge_functions(self.design)
+        return with_fade(self.design, judge_functions(self.design))
 
     @lazy
     def music(self) -> tuple[MusicVerdict, ...]:

@@ -23,6 +23,10 @@ if TYPE_CHECKING:
 
 
 def _remedy(results: Results, verdict: Verdict) -> Remedy:
+    if verdict.mends:
+        return Remedy("Pick up both ends", verdict.mends)
+    if verdict.look_at:
+        return Remedy("Look at the signal", path=verdict.look_at)
     if verdict.ability:
         return find_part("Find a radio that has it", "radio", next(results.design.new_parts_of(HeadUnit)).id)
     if not verdict.measures:
@@ -47,7 +51,7 @@ def function_lost(results: Results) -> Iterator[Draft]:
         asked = KEPT.get(function.kind) in wanted
         if verdict.fate is Fate.LOST:
             vital = bool(about(function.kind)["vital"])
-            draft = stop if asked or vital else watch
+            draft = stop if asked or vital else note if function.kind is FunctionKind.FADE else watch
             end = (
                 " The customer wants it kept."
                 if asked
@@ -87,7 +91,7 @@ def function_part(results: Results) -> Iterator[Draft]:
             yield stop(
                 f"needs/{part}",
                 f"{title}, and none is among the parts",
-                f"Without it {'they are' if len(set(functions)) > 1 else 'it is'} lost, and its price is in no sum."
+                f"Without one {'they are' if len(set(functions)) > 1 else 'it is'} lost, and its price is in no sum."
                 " Take one made for this car, or take the measure back and see what that costs.",
                 find_part("Find one", "accessory"),
             )

@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from enum import StrEnum
 
 from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import FactoryLinkKind, ModuleKind
 from ohmack.core.document.functions import Act, CameraPicture, CarFunction, FunctionKind, Intervention, KeepAlive
 from ohmack.core.document.interventions import interventions_of
@@ -47,6 +48,8 @@ class Verdict:
     measures: tuple[tuple[str, KeepAlive], ...] = ()
     rests_on: tuple[str, ...] = ()  # categories of part it lives on by
     taken_over: bool = False  # by the new radio, in place of the old one
+    look_at: str = ""  # the path of what decides it, where that is no module
+    mends: tuple[Edit, ...] = ()  # what brings it back, where that is no measure
     ability: str = ""  # the field of the new radio that says it has not, or does not say, what it takes it over with
 
 

@@ -17,7 +17,7 @@ from ohmack.core.loads.corners import corner_of
 from ohmack.core.reference import PRACTICE
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 from ohmack.core.signal.pickups import complete_pairs, whole_range
-from ohmack.core.signal.ways import Way, inputs_joined, played_anew, tapped_source
+from ohmack.core.signal.ways import inputs_joined, played_anew, played_by, tapped_source
 from ohmack.core.wording import amount, count, listed
 
 if TYPE_CHECKING:
@@ -242,13 +242,6 @@ def tap_read_before(results: Results) -> Iterator[Draft]:
             " new radio plays; until then it is a guess.",
             Remedy("Take it as a guess", (set_to(path, guess),)),
         )
-
-
-def played_by(way: Way) -> frozenset[str]:
-    """The pairs of a pickup that a way plays: those its line is set to in a processor, else all."""
-    tapped = frozenset(way.tap.from_ids if way.tap is not None else ())
-    chosen = tapped & frozenset(way.line.input_ids if way.line is not None else ())
-    return chosen or tapped
 
 
 def _twice(about: str, own: list[RadioChannel]) -> Iterator[Draft]:

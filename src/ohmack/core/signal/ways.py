@@ -232,3 +232,10 @@ def signal_ways(design: Design) -> list[Way]:
         )
     straight = [a for a in design.parts_of(Amplifier) if a.id in taps and a.takes_speaker_level]
     return ways + [Way(a, None, None, taps[a.id], None) for a in straight]
+
+
+def played_by(way: Way) -> frozenset[str]:
+    """The pairs of a pickup that a way plays: those its line is set to in a processor, else all."""
+    tapped = frozenset(way.tap.from_ids if way.tap is not None else ())
+    chosen = tapped & frozenset(way.line.input_ids if way.line is not None else ())
+    return chosen or tapped

@@ -1,0 +1,153 @@
+"""Fade: whether the speakers at either end of the car still play signals of their own once a plan is laid."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.functions import FunctionKind
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import LineLink, SpeakerLink
+from ohmack.core.factory.functions import Fate, Verdict
+from ohmack.core.figures.finding import set_to
+from ohmack.core.loads.corners import corner_of
+from ohmack.core.record import record
+from ohmack.core.signal.ways import (
+    PAIR_NAMES,
+    LineSource,
+    Way,
+    line_source,
+    pairs_of,
+    played_by,
+    signal_ways,
+    tapped_source,
+)
+
+BOTH = "both"  # a signal that is of no one end
+FADED = ("front", "rear")
+
+
+@record
+class Ends:
+    """By end of the car, which ends' signals its speakers play; None among them where nobody can say."""
+
+    front: frozenset[str | None]
+    rear: frozenset[str | None]
+
+    @property
+    def judged(self) -> bool:
+        """Whether there is something at both ends, and it is known what that plays."""
+        return bool(self.front) and bool(self.rear) and None not in self.front | self.rear
+
+    @property
+    def faded(self) -> bool:
+        """Whether each end has its own signal."""
+        return "front" in self.front and "rear" in self.rear
+
+
+def with_fade(design: Design, ledger: tuple[Verdict, ...]) -> tuple[Verdict, ...]:
+    """The function ledger with what the plan's signals do to fade and balance.
+
+    Parameters:
+        design: the design.
+        ledger: the fate of every function by modules and links alone.
+
+    Returns:
+        the same; fade is lost where the plan plays both ends of the car from one signal.
+    """
+    if not any(v.function.kind is FunctionKind.FADE and v.fate is not Fate.LOST for v in ledger):
+        return ledger
+    ends = ends_heard(design)
+    if not ends.judged or ends.faded:
+        return ledger
+    (one, *others) = sorted(word for word in ends.front | ends.rear if word)
+    why = "front and rear speakers play one and the same signal"
+    if not others and one != BOTH:
+        why = f"{why}, that of the {one} pair"
+    ties = (way.tap or way.line for way in signal_ways(design))
+    path = next((at(tie) for tie in ties if tie is not None), "")
+    return tuple(
+        replace(
+            v, fate=Fate.LOST, why=why, measures=(), rests_on=(), taken_over=False, look_at=path, mends=_mends(design)
+        )
+        if v.function.kind is FunctionKind.FADE and v.fate is not Fate.LOST
+        else v
+        for v in ledger
+    )
+
+
+def _mends(design: Design) -> tuple[Edit, ...]:
+    """The edits that pick up the other end's pairs too, for an amplifier they go straight into; none where it has no
+    inputs left for them, or the signal comes another way.
+    """
+    for way in signal_ways(design):
+        if way.tap is None or way.line is not None or not isinstance(way.amplifier, Amplifier):
+            continue
+        own = [c for c in tapped_source(design, way.tap).channels if c.place is not None and c.place.axle in FADED]
+        ids = [c.id for end in FADED for c in own if c.place is not None and c.place.axle == end]
+        if set(way.tap.from_ids) < set(ids) and len(ids) <= way.amplifier.channels:
+            return (set_to(at(way.tap, lambda it: it.from_ids), ids),)
+    return ()
+
+
+def ends_heard(design: Design) -> Ends:
+    """Which ends' signals the speakers at either end of a car play."""
+    ways = signal_ways(design)
+    driven = {link.to_id: link for link in design.links_of(SpeakerLink)}
+    found: dict[str, set[str | None]] = {end: set() for end in FADED}
+    for speaker in design.vehicle.speakers:
+        end, link = corner_of(design, speaker.id).axle, driven.get(speaker.id)
+        if end not in found or (link is None and speaker.channel_id is None):
+            continue
+        if link is None:
+            found[end].add(end)  # it plays on its own pair
+            continue
+        fed = [way for way in ways if way.amplifier.id == link.from_id and _feeds(way, link.channel)]
+        found[end] |= {_signal_of(design, way, link.channel) for way in fed} or {None}
+    return Ends(frozenset(found["front"]), frozenset(found["rear"]))
+
+
+def _feeds(way: Way, channel: int) -> bool:
+    return way.channels is None or channel in way.channels
+
+
+def _signal_of(design: Design, way: Way, channel: int) -> str | None:
+    """Whose signal a way carries to a channel: front, rear, or of no one end; None where nobody can say."""
+    if way.tap is not None:
+        pairs = _picked_up(way, channel)
+        axles = {c.place.axle for c in tapped_source(design, way.tap).channels if c.id in pairs and c.place is not None}
+        return axles.pop() or BOTH if len(axles) == 1 else BOTH if axles else None
+    if way.radio is None or way.line is None:
+        return None
+    if way.converter is None:
+        return _pair_of(way.radio, way.line.pair)
+    into = [line for line in design.links_of(LineLink) if line.to_id == way.converter.id]
+    carried = {_pair_of(line_source(design, line.from_id), line.pair) for line in into}
+    return carried.pop() if len(carried) == 1 else None  # which of several a processor gives out is set in it
+
+
+def _picked_up(way: Way, channel: int) -> frozenset[str]:
+    """The pairs of a pickup that come to a channel: straight in by twos, the first again where there are no more; of a
+    converter with several outputs those of the line's number; of a processor those it is set to, else all.
+    """
+    assert way.tap is not None
+    ids, plain = way.tap.from_ids, way.converter is not None and way.converter.kind == "converter"
+    if way.line is None:
+        number = (channel - 1) // 2 % max(1, (len(ids) + 1) // 2)
+    elif plain and way.converter is not None and way.converter.output_pairs > 1 and not way.line.input_ids:
+        number = way.line.pair - 1
+    else:
+        return played_by(way)
+    return frozenset(ids[2 * number : 2 * number + 2])
+
+
+def _pair_of(source: LineSource, pair: int) -> str | None:
+    """What a line pair of a radio carries; None where nobody knows how many it has."""
+    has = pairs_of(source)
+    if has is None:
+        return None
+    names = PAIR_NAMES.get(min(has, max(PAIR_NAMES)), ())
+    name = names[pair - 1] if pair <= len(names) else ""
+    return name if name in FADED else BOTH

@@ -1,0 +1,127 @@
+"""Fade over the signals of a plan: each end of the car keeps a signal of its own, or the promise is lost."""
+
+from __future__ import annotations
+
+import pytest
+
+from ohmack.core.document import Design
+from ohmack.core.document.design import Intake, Keep
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.functions import FunctionKind
+from ohmack.core.document.links import LineLink, TapLink
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.factory.function_edits import functions_for
+from ohmack.core.factory.functions import Fate
+from ohmack.core.figures.finding import Finding, Severity
+from ohmack.core.planning.part_added import added
+from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.core.signal.fade import ends_heard
+from ohmack.demo.building import catalogue, measured
+
+TREES = {tree["name"]: tree for tree in catalogue()}
+FOUR = "Tessel Four 70"
+FRONTS, REARS = ("ch-fl", "ch-fr"), ("ch-rl", "ch-rr")
+DOORS = ("spk-fl", "spk-fr", "spk-rl", "spk-rr")
+
+
+def car(*names: str, keep: tuple[Keep, ...] = (Keep.FADE,), doors: tuple[str, ...] = DOORS) -> Design:
+    """A saloon with an amplifier's channels on its doors, over the car's own wires."""
+    vehicle = new_vehicle("Orrin", "Tern", 2012, Body.SALOON, Hand.LEFT)
+    design = new_design("t", vehicle, Intake(must_keep=keep), Policy())
+    design = apply_edits(design, [measured("vehicle/radio/tier", "plain radio")])
+    design = apply_edits(design, functions_for(design))
+    for name in names:
+        design = apply_edits(design, added(design, TREES[name]))
+    amp = next(part.id for part in design.parts if part.name == FOUR)
+    wires = [
+        {"id": f"to-{door}", "kind": "speaker", "from_id": amp, "to_id": door, "channel": 1 + DOORS.index(door)}
+        for door in doors
+    ]
+    return apply_edits(design, [Edit(op="add", path="links", value={**w, "factory_wire": True}) for w in wires])
+
+
+def fate(design: Design) -> tuple[Fate, list[Finding]]:
+    answer = evaluate(design)
+    (verdict,) = (v for v in answer.results.ledger if v.function.kind is FunctionKind.FADE)
+    return verdict.fate, [f for f in answer.findings if f.rule == "function-lost" and f.title.startswith("Fade")]
+
+
+def tapped(design: Design, *pairs: str) -> Design:
+    (tap,) = design.links_of(TapLink)
+    return apply_edits(design, [Edit(path=f"links/{tap.id}/from_ids", value=list(pairs))])
+
+
+def lines(design: Design, *each: tuple[int, tuple[int, ...]]) -> Design:
+    """The lines of a plan laid anew: which pair of the source into which channels."""
+    old = list(design.links_of(LineLink))
+    kept = old[0].model_dump(mode="json") if old else {}
+    design = apply_edits(design, [Edit(op="remove", path=f"links/{line.id}") for line in old])
+    rows = ({**kept, "id": f"line-{n}", "pair": pair, "channels": list(into)} for n, (pair, into) in enumerate(each))
+    return apply_edits(design, [Edit(op="add", path="links", value=row) for row in rows])
+
+
+def test_doors_that_all_play_the_front_pair_are_faded_no_more() -> None:
+    """One pickup pair into four joined inputs; promised it stops the order, and one press picks up the rear pair."""
+    one = tapped(car(FOUR), *FRONTS)
+    lost, (said,) = fate(one)
+    assert lost is Fate.LOST
+    assert said.severity is Severity.STOP
+    assert "one and the same signal, that of the front pair" in said.text
+    assert said.remedy is not None
+    mended = apply_edits(one, list(said.remedy.edits))
+    assert next(mended.links_of(TapLink)).from_ids == (*FRONTS, *REARS)
+    assert fate(mended) == (Fate.KEPT, [])
+    kept_in_words = [p for p in evaluate(one).results.promises if "Fade" in p.words]
+    assert [p.stands for p in kept_in_words] == [False]
+    _, (unasked,) = fate(tapped(car(FOUR, keep=()), *FRONTS))
+    assert unasked.severity is Severity.NOTE, "nobody asked for it"
+
+
+def test_each_end_from_its_own_pair_is_faded_as_before() -> None:
+    """Both pairs picked up; the fronts alone amplified, the rears on the radio; and the rears from the front pair."""
+    assert fate(tapped(car(FOUR), *FRONTS, *REARS)) == (Fate.KEPT, [])
+    assert fate(tapped(car(FOUR, doors=DOORS[:2]), *FRONTS)) == (Fate.KEPT, [])
+    assert fate(tapped(car(FOUR, doors=DOORS[2:]), *FRONTS))[0] is Fate.LOST
+
+
+@pytest.mark.parametrize(
+    ("radio", "pairs", "kept"),
+    [
+        ("Quillon S2 screen radio", ((1, (1, 2)), (2, (3, 4))), True),
+        ("Quillon S2 screen radio", ((1, (1, 2)), (3, (3, 4))), False),
+        ("Quillon S2 screen radio", ((2, ()),), False),
+        ("Quillon Q1 plain radio", ((1, ()),), False),
+    ],
+)
+def test_the_lines_of_a_new_radio_are_front_rear_and_subwoofer(
+    radio: str, pairs: tuple[tuple[int, tuple[int, ...]], ...], kept: bool
+) -> None:
+    """Of three pairs the first is the front's, the second the rear's (common practice, no source)."""
+    assert (fate(lines(car(radio, FOUR), *pairs))[0] is not Fate.LOST) is kept
+
+
+def test_a_processor_keeps_the_ends_apart_where_it_is_set_so() -> None:
+    design = tapped(car("Quillon six-way processor", FOUR), *FRONTS, *REARS)
+    apart = lines(design, (1, (1, 2)), (2, (3, 4)))
+    (front, rear) = apart.links_of(LineLink)
+    own = [Edit(path=f"links/{line.id}/input_ids", value=list(ids)) for line, ids in ((front, FRONTS), (rear, REARS))]
+    assert fate(apply_edits(apart, own))[0] is not Fate.LOST
+    assert fate(apart)[0] is Fate.LOST, "each of its outputs plays all that comes in"
+
+
+def test_what_nobody_knows_is_not_judged() -> None:
+    """A radio that is in the car already, and nobody looked at its back; nor where there are no rear speakers."""
+    design = lines(car("Quillon Q1 plain radio", FOUR), (1, ()))
+    (unit,) = (part.id for part in design.parts if part.kind == "radio")
+    old = [measured("vehicle/radio/tier", "aftermarket radio"), Edit(op="remove", path=f"parts/{unit}")]
+    amp = next(part.id for part in design.parts if part.name == FOUR)
+    line = {"id": "line-x", "kind": "line", "from_id": design.vehicle.radio.id, "to_id": amp}
+    unread = apply_edits(design, [*old, Edit(op="add", path="links", value=line)])
+    assert not ends_heard(unread).judged
+    assert fate(unread)[0] is not Fate.LOST
+    read = apply_edits(unread, [measured("vehicle/radio/line_pairs", 1)])
+    assert fate(read)[0] is Fate.LOST
+    fronts = apply_edits(read, [Edit(op="remove", path=f"vehicle/speakers/{door}") for door in DOORS[2:]])
+    assert not ends_heard(fronts).judged
