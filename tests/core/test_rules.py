@@ -1086,6 +1086,13 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "supply-collapses": (Severity.STOP, [fact(f"{V}/supply/body_return_ohm", 0.078)]),
     "function-part": (Severity.STOP, [happens("replaced")]),
     "promise-absent": (Severity.NOTE, [fact(f"{V}/functions/fn-chimes/has_it", False)]),
+    "chimes-asleep": (
+        Severity.WATCH,
+        [
+            add("links", {"id": "front", "kind": "speaker", "from_id": "amp", "to_id": "spk-fl", "channel": 1}),
+            put("links/remote-amp/from_id", "radio-switched"),
+        ],
+    ),
     "radio-unsaid": (
         Severity.STOP,
         [

@@ -1,4 +1,6 @@
-"""Fade over the signals of a plan: each end of the car keeps a signal of its own, or the promise is lost."""
+"""What a plan's signals do to the car's own functions: fade where both ends play one signal, chimes where the amplifier
+that plays their speaker sleeps.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +10,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.design import Intake, Keep
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.functions import FunctionKind
-from ohmack.core.document.links import LineLink, TapLink
+from ohmack.core.document.links import LineLink, RemoteLink, TapLink
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
@@ -125,3 +127,21 @@ def test_what_nobody_knows_is_not_judged() -> None:
     assert fate(read)[0] is Fate.LOST
     fronts = apply_edits(read, [Edit(op="remove", path=f"vehicle/speakers/{door}") for door in DOORS[2:]])
     assert not ends_heard(fronts).judged
+
+
+def test_chimes_are_heard_while_a_door_is_open_or_it_is_said() -> None:
+    """Lights left on, a key left in: with the key off (facts of the trade, no source)."""
+    design = tapped(car(FOUR, keep=(Keep.CHIMES,)), *FRONTS, *REARS)
+    (remote,) = design.links_of(RemoteLink)
+
+    def said(now: Design) -> list[Severity]:
+        return [f.severity for f in evaluate(now).findings if f.rule == "chimes-asleep"]
+
+    live = f"vehicle/feeds/{remote.from_id}/live"
+    key = ["accessory", "on"]
+    key_only, awake = (apply_edits(design, [measured(live, states)]) for states in (key, ["door open", *key]))
+    assert (said(key_only), said(awake)) == ([Severity.WATCH], [])
+    assert said(apply_edits(design, [Edit(path=live, value={"value": None})])) == [], "another rule asks"
+    assert said(apply_edits(key_only, [Edit(path="intake/must_keep", value=[])])) == [Severity.NOTE]
+    rears = tapped(car(FOUR, keep=(Keep.CHIMES,), doors=DOORS[2:]), *REARS)
+    assert said(apply_edits(rears, [measured(live, ["accessory", "on"])])) == [], "they come from the front"
