@@ -10,7 +10,7 @@ from ohmack.core.document.edits import apply_edits
 from ohmack.core.document.factory import Band, StatedAs, Tier
 from ohmack.core.document.handover import HandOver
 from ohmack.core.document.interventions import new_radio, with_unit
-from ohmack.core.document.links import ChargeLink, FeedLink, Link, PowerLink, SpeakerLink, Wire
+from ohmack.core.document.links import ChargeLink, FeedLink, GroundLink, Link, PowerLink, SpeakerLink, Wire
 from ohmack.core.document.part import Phase, Stands
 from ohmack.core.document.paths import facts, replace
 from ohmack.core.document.proof import Proof, Symptom
@@ -189,7 +189,7 @@ def as_laid(results: Results) -> tuple[Link, ...]:
     Parameters:
         results: the evaluated design, with what is fitted now.
     """
-    sizes = {row.link_id: size for row in reversed(results.wire_rows) if (size := _size_of(row.size))}
+    labels = {row.link_id: row.size for row in reversed(results.wire_rows) if _size_of(row.size)}
     counted = {s.ground.id: s.link.wire for s in results.supplies if s.ground and s.link.wire.strand_count}
     fuses = {supply.link.id: supply.figures["fuse"].value for supply in results.supplies}
     fuses |= {feed.link.id: feed.fuse.value for feed in results.feeds}
@@ -197,7 +197,7 @@ def as_laid(results: Results) -> tuple[Link, ...]:
     coils = {load.link.id: load.chosen.key for load in results.loads if len(load.options) > 1}
     laid = {link.id for link in results.design.links}  # not those of a later phase
     return tuple(
-        _in_the_car(link, sizes.get(link.id), counted.get(link.id), fuses.get(link.id), coils.get(link.id))
+        _in_the_car(link, labels.get(link.id, ""), counted.get(link.id), fuses.get(link.id), coils.get(link.id))
         if link.id in laid
         else link
         for link in (results.later or results).design.links
@@ -212,11 +212,14 @@ def _size_of(label: str) -> str | None:
     return None
 
 
-def _in_the_car(link: Link, size: str | None, counted: Wire | None, fuse_a: float | None, coils: str | None) -> Link:
-    """A link as it lies in the car; a ground lead without a size of its own is as the counted strands of its run."""
+def _in_the_car(link: Link, label: str, counted: Wire | None, fuse_a: float | None, coils: str | None) -> Link:
+    """A link as it lies in the car, by the label of its wire; a ground lead without a size of its own has the leads of
+    its run, or is as the counted strands of it.
+    """
     laid: dict[str, Any] = {"in_car": True, "old_out": False}
-    if not link.wire.named and size is not None:
-        laid["wire"] = link.wire.model_copy(update={"size": size})
+    if not link.wire.named and label:
+        leads = label.partition(" × ")[2] if isinstance(link, GroundLink) else ""
+        laid["wire"] = link.wire.model_copy(update={"size": _size_of(label), "leads": int(leads or link.wire.leads)})
     elif not link.wire.named and counted is not None:
         laid["wire"] = counted
     if coils is not None and isinstance(link, SpeakerLink) and not link.wiring:
