@@ -193,7 +193,8 @@ def lay(book: StepBook) -> None:
         kind, fresh = "lay-thick" if thick else "lay", isinstance(link, SpeakerLink) and not link.factory_wire
         mind = (OLD_LEADS,) if fresh and link.to_id in had_leads else ALIKE if thick and link.wire.leads > 1 else ()
         through = ways if thick else (into[link.to_id],) if fresh and link.to_id in into else ()
-        _lay(book, link.id, what, kind, run.length.value, middle, through, mind)
+        leads = link.wire.leads if thick else 1
+        _lay(book, link.id, what, kind, run.length.value, middle, through, mind, leads)
     for row in book.cables:
         own, to = book.design.part(row.link_id), f"from {row.start} to {row.end}"
         what = f"{row.purpose} {to}" if own_lead(own) else f"{'Knob' if own is not None else row.size} cable {to}"

@@ -72,13 +72,17 @@ def _seen_on_the_radio(design: Design, function: CarFunction) -> bool:
     return function.kind is FunctionKind.CAMERA and function.heard_at_id in (None, design.vehicle.radio.id)
 
 
-def radio_has(design: Design, kind: FunctionKind) -> Said:
-    """Whether the radio that comes has what it takes to take a function over; yes where none is chosen yet, or nothing
-    has to be asked of it.
+ABILITIES = {kind: str(about(kind)["radio_has"]) for kind in FunctionKind if about(kind).get("radio_has")}
+
+
+def _abilities(design: Design) -> dict[FunctionKind, Said]:
+    """Whether the radio that comes has what it takes to take a function over, of those of which that is asked; yes
+    where none is chosen yet.
     """
-    field, units = str(about(kind).get("radio_has", "")), list(design.new_parts_of(HeadUnit))
-    said = {getattr(unit, field) for unit in units} if field else set()
-    return next((word for word in (Said.YES, Said.UNSAID, Said.NO) if word in said), Said.YES)
+    units = list(design.new_parts_of(HeadUnit))
+    said = {kind: {getattr(unit, field) for unit in units} for kind, field in ABILITIES.items()}
+    worst_last = (Said.YES, Said.UNSAID, Said.NO)
+    return {kind: next((word for word in worst_last if word in words), Said.YES) for kind, words in said.items()}
 
 
 def _blind(design: Design) -> bool:
@@ -105,7 +109,7 @@ def judge_functions(design: Design, acts: tuple[Intervention, ...] | None = None
     acts = interventions_of(design) if acts is None else acts
     rests_on = (v.radio, v.modules, v.factory_links, v.functions, v.speakers, v.feeds)
     blind, cameras = _blind(design), [a.name for a in design.parts_of(Accessory) if a.category == "camera"]
-    abilities = {kind: radio_has(design, kind) for kind in FunctionKind}
+    abilities = _abilities(design)
     key = (acts, blind, tuple(cameras), tuple(abilities.values()))
 
     def untouched() -> tuple[tuple[str, ...] | None, ...]:
@@ -115,7 +119,7 @@ def judge_functions(design: Design, acts: tuple[Intervention, ...] | None = None
     def judge() -> tuple[Verdict, ...]:
         after, intact = ModuleGraph(design, acts), _untouched.get(rests_on, (), untouched)
         return tuple(
-            _verdict(design, acts, way, after, f, blind, cameras, abilities[f.kind])
+            _verdict(design, acts, way, after, f, blind, cameras, abilities.get(f.kind, Said.YES))
             for f, way in zip(functions_of(design), intact, strict=True)
         )
 
@@ -160,7 +164,7 @@ def _verdict(
             rests_on=tuple(parts),
         )
     taken_over = _by_new_radio(design, acts, function)
-    ability = "" if has is Said.YES else str(about(function.kind)["radio_has"])
+    ability = "" if has is Said.YES else ABILITIES[function.kind]
     if taken_over is not None and has is Said.NO:
         why = f"the new radio has no {_bare(str(about(function.kind)['radio_words']))}"
         measures = tuple(_measures(design, acts, function))

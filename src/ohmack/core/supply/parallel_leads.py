@@ -25,6 +25,13 @@ def own_leads(link: PowerLink, many: int) -> tuple[Edit, ...]:
     return (
         set_to(at(link, lambda it: it.wire.leads), many),
         set_to(at(link, lambda it: it.wire.size), None),
+        *_each(link),
+    )
+
+
+def _each(link: PowerLink) -> tuple[Edit, ...]:
+    """The edits that give each of a run's leads a fuse of its own, of Ohmack's choice; the leads stay as they are."""
+    return (
         set_to(at(link, lambda it: it.fuse_each), True),
         set_to(at(link, lambda it: sure(it.fuse).rating_a), None),
     )
@@ -51,7 +58,7 @@ def leads_one_fuse(results: Results) -> Iterator[Draft]:
                 whose(results, supply, f"{chosen.fuse_a:g} A for leads that may carry {one_a:.0f} A each"),
                 "With one of them loose the others carry all of it, and the fuse does not open. Each lead with a fuse"
                 " of its own is safe whatever happens to its neighbour.",
-                Remedy("Fuse each lead", own_leads(link, chosen.wire.leads)),
+                Remedy("Look at the run", path=at(link)) if link.in_car else Remedy("Fuse each lead", _each(link)),
             )
 
 
