@@ -99,6 +99,21 @@ def test_each_fuse_suits_its_own_lead(fifteens: Design) -> None:
     assert not said(fifteens, "fuse-above-ampacity")
 
 
+def test_a_row_of_the_table_says_what_comes_when_it_is_taken(fifteens: Design) -> None:
+    """What is lost, and the fuse of each lead; one that is named too large for a lead is said in its row."""
+    rows = {row.wire.size: row for row in run_of(results_of(fifteens)).candidates}
+    for size in ("2", "1", "2/0"):
+        taken = run_of(results_of(fifteens, put(f"{RUN}/wire/size", f"{size} AWG"))).chosen
+        assert taken is not None
+        assert (taken.fuse_a, taken.fuses) == (rows[size].fuse_a, 2)
+        assert rows[size].drop_v == pytest.approx(taken.drop_v, rel=1e-6)
+        assert rows[size].through_one_a == pytest.approx(taken.through_one_a, rel=1e-6)
+    named = run_of(results_of(fifteens, put(f"{RUN}/fuse/rating_a", 200.0))).candidates
+    reasons = {row.wire.size: row.reason for row in named}
+    assert "may carry 194 A each, too little for a 200 A fuse" in reasons["1/0"]
+    assert "too little for" not in reasons["2/0"]
+
+
 def test_one_cable_does_not_do_and_the_remedy_takes_a_lead_to_each_terminal(fifteens: Design) -> None:
     one = a_single_lead(fifteens)
     (finding,) = said(one, "fuse-below-current")
