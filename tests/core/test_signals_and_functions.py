@@ -11,6 +11,7 @@ from ohmack.core.document.design import Intake, Keep
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.functions import FunctionKind
 from ohmack.core.document.links import LineLink, RemoteLink, TapLink
+from ohmack.core.document.parts import Converter
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
@@ -86,6 +87,10 @@ def test_each_end_from_its_own_pair_is_faded_as_before() -> None:
     assert fate(tapped(car(FOUR), *FRONTS, *REARS)) == (Fate.KEPT, [])
     assert fate(tapped(car(FOUR, doors=DOORS[:2]), *FRONTS)) == (Fate.KEPT, [])
     assert fate(tapped(car(FOUR, doors=DOORS[2:]), *FRONTS))[0] is Fate.LOST
+    summed = ends_heard(tapped(car("Sprig LC2 active", FOUR, doors=DOORS[2:]), *FRONTS, *REARS))
+    assert (set(summed.front), set(summed.rear)) == ({"front"}, {"both"})
+    _, (said,) = fate(tapped(car("Sprig LC2 active", FOUR, doors=DOORS[2:]), *FRONTS, *REARS))
+    assert "the rear speakers have no signal of their own" in said.text.lower()
 
 
 @pytest.mark.parametrize(
@@ -111,6 +116,18 @@ def test_a_processor_keeps_the_ends_apart_where_it_is_set_so() -> None:
     own = [Edit(path=f"links/{line.id}/input_ids", value=list(ids)) for line, ids in ((front, FRONTS), (rear, REARS))]
     assert fate(apply_edits(apart, own))[0] is not Fate.LOST
     assert fate(apart)[0] is Fate.LOST, "each of its outputs plays all that comes in"
+
+
+def test_a_converter_with_two_outputs_keeps_the_ends_apart() -> None:
+    """What goes into its second input comes out of its second output (common practice, no source)."""
+    design = tapped(car("Sprig LC2 active", FOUR), *FRONTS, *REARS)
+    (converter,) = design.parts_of(Converter)
+    design = apply_edits(design, [Edit(path=f"parts/{converter.id}/output_pairs", value=2)])
+    assert fate(lines(design, (1, (1, 2)), (2, (3, 4))))[0] is not Fate.LOST
+    lost, (said,) = fate(lines(design, (2, (1, 2)), (1, (3, 4))))
+    assert lost is Fate.LOST
+    assert "front and rear are exchanged" in said.text.lower()
+    assert fate(lines(design, (1, ())))[0] is Fate.LOST
 
 
 def test_what_nobody_knows_is_not_judged() -> None:

@@ -62,20 +62,34 @@ def with_fade(design: Design, ledger: tuple[Verdict, ...]) -> tuple[Verdict, ...
     ends = ends_heard(design)
     if not ends.judged or ends.faded:
         return ledger
-    (one, *others) = sorted(word for word in ends.front | ends.rear if word)
-    why = "front and rear speakers play one and the same signal"
-    if not others and one != BOTH:
-        why = f"{why}, that of the {one} pair"
     ties = (way.tap or way.line for way in signal_ways(design))
     path = next((at(tie) for tie in ties if tie is not None), "")
     return tuple(
         replace(
-            v, fate=Fate.LOST, why=why, measures=(), rests_on=(), taken_over=False, look_at=path, mends=_mends(design)
+            v,
+            fate=Fate.LOST,
+            why=_why(ends),
+            measures=(),
+            rests_on=(),
+            taken_over=False,
+            look_at=path,
+            mends=_mends(design),
         )
         if v.function.kind is FunctionKind.FADE and v.fate is not Fate.LOST
         else v
         for v in ledger
     )
+
+
+def _why(ends: Ends) -> str:
+    """What is wrong with the ends of a car that is faded no more, in words."""
+    if (ends.front, ends.rear) == (frozenset({"rear"}), frozenset({"front"})):
+        return "front and rear are exchanged: each plays the other's pair"
+    heard = ends.front | ends.rear
+    if len(heard) > 1:
+        return f"the {'rear' if 'front' in ends.front else 'front'} speakers have no signal of their own"
+    whose = "" if BOTH in heard else f", that of the {'front' if 'front' in heard else 'rear'} pair"
+    return f"front and rear speakers play one and the same signal{whose}"
 
 
 def _mends(design: Design) -> tuple[Edit, ...]:
