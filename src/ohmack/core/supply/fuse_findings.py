@@ -15,7 +15,7 @@ from ohmack.core.physics.conductors import ampacity_a
 from ohmack.core.physics.protection import best_fuse, family
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.supply.findings import let_choose
-from ohmack.core.supply.holders import held_by, places_in
+from ohmack.core.supply.holders import held_by, places_in, room_in
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.study import named_fuse_a
 from ohmack.core.supply.whose import whose
@@ -192,10 +192,11 @@ def holder_full(results: Results) -> Iterator[Draft]:
         over = [link for link in held_by(results.design, holder) if not held[link.id]]
         if over:
             names = listed([part.name for k in over if (part := results.design.part(k.to_id)) is not None])
+            planned = holder.circuits - room_in(results.design, holder)
             room = count(holder.circuits, "fuse")
             yield stop(
                 holder.id,
-                f"{holder.name} holds {room}, {holder.circuits + len(over)} are planned in it",
+                f"{holder.name} holds {room}, {planned} are planned in it",
                 f"Without room: {names}. Every run has a fuse of its own; a holder of its own is ordered with it.",
                 Remedy(
                     f"Order {'one' if len(over) == 1 else len(over)} more",
