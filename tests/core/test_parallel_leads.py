@@ -209,3 +209,29 @@ def test_one_fuse_before_two_leads_is_told(fifteens: Design) -> None:
     assert finding.remedy is not None
     back = apply_edits(fifteens, [put(f"{RUN}/fuse_each", False)])
     assert not said(back, "leads-one-fuse", *finding.remedy.edits)
+
+
+def test_two_fuses_before_a_block_let_twice_through() -> None:
+    """A branch behind a block: its fuse meets two beside each other, each of which takes half of what flows; without
+    one of its own its wire has to stand what both let through (common practice, no source).
+    """
+    design = demo_design(next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("Two amplifiers")))
+    results = evaluate(design).results
+    main = next(one.link for one in results.supplies if one.is_main)
+    (_, first, _) = results.protection
+    twice = [put(f"links/{main.id}/wire/leads", 2), put(f"links/{main.id}/fuse_each", True)]
+    rating = put(f"links/{main.id}/fuse/rating_a", first.rating_a)  # each as small as the branch's own
+    both, branch, _ = results_of(design, *twice, rating).protection
+    assert (both.rating_a, both.link.fuse_count) == (first.rating_a, 2)
+    assert branch.selective is not None
+    sure_a = branch.selective.value
+    assert sure_a > 1.2 * first.rating_a, "alone, two equal fuses open together"
+    for current_a in (first.rating_a * 1.4, sure_a):
+        slowest_s = opening_s(branch.family, branch.rating_a, current_a)[1]
+        assert slowest_s <= opening_s(both.family, both.rating_a, current_a / 2)[0]
+    runs = results_of(design, *twice, put(f"links/{branch.link.id}/fuse", None)).supplies
+    bare = next(s for s in runs if s.link.id == branch.link.id)
+    each_a = next(s for s in runs if s.is_main).figures["fuse"].value
+    assert bare.figures["fuse"].value == 2 * each_a
+    assert bare.chosen is not None
+    assert 2 * each_a <= bare.chosen.ampacity_a

@@ -1086,6 +1086,13 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "supply-collapses": (Severity.STOP, [fact(f"{V}/supply/body_return_ohm", 0.078)]),
     "function-part": (Severity.STOP, [happens("replaced")]),
     "promise-absent": (Severity.NOTE, [fact(f"{V}/functions/fn-chimes/has_it", False)]),
+    "stereo": (
+        Severity.WATCH,
+        [
+            add("links", {"id": f"to-{name}", "kind": "speaker", "from_id": "amp", "to_id": name, "channel": 1})
+            for name in ("spk-fl", "spk-fr")
+        ],
+    ),
     "chimes-asleep": (
         Severity.WATCH,
         [

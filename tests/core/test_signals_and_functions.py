@@ -10,7 +10,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.design import Intake, Keep
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.functions import FunctionKind
-from ohmack.core.document.links import LineLink, RemoteLink, TapLink
+from ohmack.core.document.links import LineLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
@@ -21,6 +21,7 @@ from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.signal.fade import ends_heard
+from ohmack.core.signal.stereo import sides_played
 from ohmack.demo.building import catalogue, measured
 
 TREES = {tree["name"]: tree for tree in catalogue()}
@@ -78,6 +79,12 @@ def test_doors_that_all_play_the_front_pair_are_faded_no_more() -> None:
     assert fate(mended) == (Fate.KEPT, [])
     kept_in_words = [p for p in evaluate(one).results.promises if "Fade" in p.words]
     assert [p.stands for p in kept_in_words] == [False]
+    (amp,) = (part.id for part in one.parts if part.name == FOUR)
+    rears = [Edit(op="remove", path=f"links/to-{door}") for door in DOORS[:2]]
+    rears += [Edit(path=f"links/to-{door}/channel", value=n) for n, door in enumerate(DOORS[2:], 1)]
+    _, (two,) = fate(apply_edits(one, [*rears, Edit(path=f"parts/{amp}/channel_count", value=2)]))
+    assert two.remedy is not None
+    assert two.remedy.edits == (), "two inputs take no four pairs"
     _, (unasked,) = fate(tapped(car(FOUR, keep=()), *FRONTS))
     assert unasked.severity is Severity.NOTE, "nobody asked for it"
 
@@ -116,6 +123,22 @@ def test_a_processor_keeps_the_ends_apart_where_it_is_set_so() -> None:
     own = [Edit(path=f"links/{line.id}/input_ids", value=list(ids)) for line, ids in ((front, FRONTS), (rear, REARS))]
     assert fate(apply_edits(apart, own))[0] is not Fate.LOST
     assert fate(apart)[0] is Fate.LOST, "each of its outputs plays all that comes in"
+
+
+def test_which_of_several_lines_a_processor_gives_out_is_set_in_it() -> None:
+    """Two pairs of a new radio into it: nobody can say; one pair alone: that one, whatever is set."""
+    design = car("Quillon S2 screen radio", "Quillon six-way processor", FOUR)
+    (unit, dsp) = (next(p.id for p in design.parts if p.kind == kind) for kind in ("radio", "processor"))
+    amp = next(part.id for part in design.parts if part.name == FOUR)
+    clear = [Edit(op="remove", path=f"links/{k.id}") for k in design.links if isinstance(k, LineLink | TapLink)]
+    rows = [(f"in-{n}", unit, dsp, n) for n in (1, 2)] + [(f"out-{n}", dsp, amp, n) for n in (1, 2)]
+    laid = [
+        Edit(op="add", path="links", value={"id": name, "kind": "line", "from_id": a, "to_id": b, "pair": n})
+        for name, a, b, n in rows
+    ]
+    both = apply_edits(design, [*clear, *laid])
+    assert not ends_heard(both).judged
+    assert ends_heard(apply_edits(both, [Edit(op="remove", path="links/in-2")])).rear == {"front"}
 
 
 def test_a_converter_with_two_outputs_keeps_the_ends_apart() -> None:
@@ -162,3 +185,76 @@ def test_chimes_are_heard_while_a_door_is_open_or_it_is_said() -> None:
     assert said(apply_edits(key_only, [Edit(path="intake/must_keep", value=[])])) == [Severity.NOTE]
     rears = tapped(car(FOUR, keep=(Keep.CHIMES,), doors=DOORS[2:]), *REARS)
     assert said(apply_edits(rears, [measured(live, ["accessory", "on"])])) == [], "they come from the front"
+
+
+def on_channels(*channels: int, keep: tuple[Keep, ...] = (Keep.FADE,), bridged: bool = False) -> Design:
+    """The same saloon with its doors on these channels, all four pairs picked up."""
+    design = tapped(car(FOUR, keep=keep, doors=DOORS[: len(channels)]), *FRONTS, *REARS)
+    hung = [Edit(path=f"links/to-{door}/channel", value=n) for door, n in zip(DOORS, channels, strict=False)]
+    more = [Edit(path=f"links/to-{door}/bridged", value=True) for door in DOORS[: len(channels)] if bridged]
+    return apply_edits(design, [*hung, *more])
+
+
+def said_of_sides(design: Design) -> list[Finding]:
+    return [f for f in evaluate(design).findings if f.rule == "stereo"]
+
+
+def test_each_side_plays_its_own_side_of_the_music() -> None:
+    """The odd channel of an input is its left (common practice, no source)."""
+    assert [row.plays for row in sides_played(on_channels(1, 2, 3, 4))] == ["left", "right"] * 2
+    assert said_of_sides(on_channels(1, 2, 3, 4)) == []
+    (front,) = said_of_sides(on_channels(2, 1, 3, 4))
+    assert front.title == "Front left and right are exchanged"
+    assert "Front left door hangs on channel 2" in front.text
+    assert front.remedy is not None
+    mended = apply_edits(on_channels(2, 1, 3, 4), list(front.remedy.edits))
+    assert [k.channel for k in mended.links_of(SpeakerLink)] == [1, 2, 3, 4]
+    (lone,) = said_of_sides(on_channels(1, 3))
+    assert lone.title == "Front right door plays the left of the music"
+    assert lone.remedy is not None
+    mended = apply_edits(on_channels(1, 3), list(lone.remedy.edits))
+    assert [k.channel for k in mended.links_of(SpeakerLink)] == [1, 2], "an even one that is free"
+
+
+def test_doors_of_both_sides_on_one_channel_have_no_balance() -> None:
+    """Two doors in parallel: mono; with balance promised the order waits, at the rear alone it is a remark."""
+    mono = on_channels(1, 1)
+    lost, (said,) = fate(mono)
+    assert (lost, said.severity) == (Fate.LOST, Severity.STOP)
+    assert "left and right speakers play one and the same signal" in said.text.lower()
+    (front,) = said_of_sides(mono)
+    assert front.severity is Severity.WATCH
+    assert front.remedy is not None
+    mended = apply_edits(mono, list(front.remedy.edits))
+    assert said_of_sides(mended) == []
+    assert fate(mended) == (Fate.KEPT, [])
+    rear = on_channels(1, 2, 3, 3)
+    assert [f.severity for f in said_of_sides(rear)] == [Severity.NOTE]
+    assert fate(rear)[0] is Fate.KEPT
+
+
+def test_bridged_doors_take_one_side_into_both_inputs() -> None:
+    """A bridged pair plays what comes into both of its inputs (common practice, no source)."""
+    both = on_channels(1, 3, bridged=True)
+    (front,) = said_of_sides(both)
+    assert "bridged outputs play left and right added up" in front.title
+    assert fate(both)[0] is Fate.LOST
+    one = tapped(on_channels(1, bridged=True), FRONTS[0])
+    assert [row.plays for row in sides_played(one) if row.link is not None] == ["left"]
+
+
+@pytest.mark.parametrize(("name", "plays"), [("Tessel M3000", "both"), ("a processor", None)])
+def test_one_channel_adds_up_both_sides_and_a_processor_does_as_it_is_set(name: str, plays: str | None) -> None:
+    design = on_channels(1)
+    (amp,) = (part.id for part in design.parts if part.name == FOUR)
+    tree = TREES.get(name, {**TREES[FOUR], "processor": True}) | {"id": amp, "speaker_level_high_v": 10.0}
+    rows = sides_played(apply_edits(design, [Edit(path=f"parts/{amp}", value=tree)]))
+    assert [row.plays for row in rows if row.link is not None] == [plays]
+
+
+def test_a_processor_sends_either_side_anywhere() -> None:
+    """But two sides on one output are one signal whatever is set."""
+    design = tapped(car("Quillon six-way processor", FOUR), *FRONTS, *REARS)
+    swapped = [Edit(path=f"links/to-{door}/channel", value=n) for door, n in zip(DOORS, (2, 1, 3, 3), strict=True)]
+    rows = {row.speaker.id: row.plays for row in sides_played(apply_edits(design, swapped))}
+    assert [rows[door] for door in DOORS] == [None, None, "both", "both"]

@@ -1,4 +1,6 @@
-"""Fade: whether the speakers at either end of the car still play signals of their own once a plan is laid."""
+"""Fade and balance: whether the speakers at either end and on either side of the car still play signals of their own
+once a plan is laid.
+"""
 
 from __future__ import annotations
 
@@ -14,13 +16,14 @@ from ohmack.core.factory.functions import Fate, Verdict
 from ohmack.core.figures.finding import set_to
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.record import record
+from ohmack.core.signal.stereo import sides_played, without_stereo
 from ohmack.core.signal.ways import (
     PAIR_NAMES,
     LineSource,
     Way,
     line_source,
     pairs_of,
-    played_by,
+    picked_up,
     signal_ways,
     tapped_source,
 )
@@ -55,12 +58,13 @@ def with_fade(design: Design, ledger: tuple[Verdict, ...]) -> tuple[Verdict, ...
         ledger: the fate of every function by modules and links alone.
 
     Returns:
-        the same; fade is lost where the plan plays both ends of the car from one signal.
+        the same; fade is lost where the plan plays both ends of the car from one signal, or left and right.
     """
     if not any(v.function.kind is FunctionKind.FADE and v.fate is not Fate.LOST for v in ledger):
         return ledger
-    ends = ends_heard(design)
-    if not ends.judged or ends.faded:
+    ends, mono = ends_heard(design), without_stereo(sides_played(design))
+    apart = not ends.judged or ends.faded
+    if apart and not mono:
         return ledger
     ties = (way.tap or way.line for way in signal_ways(design))
     path = next((at(tie) for tie in ties if tie is not None), "")
@@ -68,12 +72,12 @@ def with_fade(design: Design, ledger: tuple[Verdict, ...]) -> tuple[Verdict, ...
         replace(
             v,
             fate=Fate.LOST,
-            why=_why(ends),
+            why="left and right speakers play one and the same signal" if apart else _why(ends),
             measures=(),
             rests_on=(),
             taken_over=False,
             look_at=path,
-            mends=_mends(design),
+            mends=() if apart else _mends(design),
         )
         if v.function.kind is FunctionKind.FADE and v.fate is not Fate.LOST
         else v
@@ -118,19 +122,15 @@ def ends_heard(design: Design) -> Ends:
         if link is None:
             found[end].add(end)  # it plays on its own pair
             continue
-        fed = [way for way in ways if way.amplifier.id == link.from_id and _feeds(way, link.channel)]
+        fed = [way for way in ways if way.amplifier.id == link.from_id and way.reaches(link.channel)]
         found[end] |= {_signal_of(design, way, link.channel) for way in fed} or {None}
     return Ends(frozenset(found["front"]), frozenset(found["rear"]))
-
-
-def _feeds(way: Way, channel: int) -> bool:
-    return way.channels is None or channel in way.channels
 
 
 def _signal_of(design: Design, way: Way, channel: int) -> str | None:
     """Whose signal a way carries to a channel: front, rear, or of no one end; None where nobody can say."""
     if way.tap is not None:
-        pairs = _picked_up(way, channel)
+        pairs = picked_up(way, channel)
         axles = {c.place.axle for c in tapped_source(design, way.tap).channels if c.id in pairs and c.place is not None}
         return axles.pop() or BOTH if len(axles) == 1 else BOTH if axles else None
     if way.radio is None or way.line is None:
@@ -140,21 +140,6 @@ def _signal_of(design: Design, way: Way, channel: int) -> str | None:
     into = [line for line in design.links_of(LineLink) if line.to_id == way.converter.id]
     carried = {_pair_of(line_source(design, line.from_id), line.pair) for line in into}
     return carried.pop() if len(carried) == 1 else None  # which of several a processor gives out is set in it
-
-
-def _picked_up(way: Way, channel: int) -> frozenset[str]:
-    """The pairs of a pickup that come to a channel: straight in by twos, the first again where there are no more; of a
-    converter with several outputs those of the line's number; of a processor those it is set to, else all.
-    """
-    assert way.tap is not None
-    ids, plain = way.tap.from_ids, way.converter is not None and way.converter.kind == "converter"
-    if way.line is None:
-        number = (channel - 1) // 2 % max(1, (len(ids) + 1) // 2)
-    elif plain and way.converter is not None and way.converter.output_pairs > 1 and not way.line.input_ids:
-        number = way.line.pair - 1
-    else:
-        return played_by(way)
-    return frozenset(ids[2 * number : 2 * number + 2])
 
 
 def _pair_of(source: LineSource, pair: int) -> str | None:

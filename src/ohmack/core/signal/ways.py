@@ -80,9 +80,13 @@ class Way:
             return self.amplifier.name
         return f"{self.amplifier.name}, {pair_name(source, self.line.pair)}"
 
+    def reaches(self, channel: int) -> bool:
+        """Whether it feeds a channel of the amplifier."""
+        return self.channels is None or channel in self.channels
+
     def feeds(self, load: LoadResult) -> bool:
         """Whether an output of the amplifier plays this signal."""
-        return self.channels is None or load.link.channel in self.channels
+        return self.reaches(load.link.channel)
 
     def span_of(self, channel: int) -> tuple[float, float]:
         """(most, least) sensitive setting of the input it goes into [v]."""
@@ -190,6 +194,21 @@ def line_into(design: Design, amplifier_id: str, channel: int) -> LineLink | Non
             if fed is None or channel in fed:
                 return line
     return None
+
+
+def picked_up(way: Way, channel: int) -> frozenset[str]:
+    """The pairs of a pickup that come to a channel: straight in by twos, the first again where there are no more; of a
+    converter with several outputs those of the line's number; of a processor those it is set to, else all.
+    """
+    assert way.tap is not None
+    ids, plain = way.tap.from_ids, way.converter is not None and way.converter.kind == "converter"
+    if way.line is None:
+        number = (channel - 1) // 2 % max(1, (len(ids) + 1) // 2)
+    elif plain and way.converter is not None and way.converter.output_pairs > 1 and not way.line.input_ids:
+        number = way.line.pair - 1
+    else:
+        return played_by(way)
+    return frozenset(ids[2 * number : 2 * number + 2])
 
 
 def arrives_parted(design: Design, amplifier: Amplifier, channel: int) -> bool:
