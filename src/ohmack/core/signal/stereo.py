@@ -43,8 +43,8 @@ def sides_played(design: Design) -> tuple[SidePlayed, ...]:
 
     Returns:
         a row a speaker that plays something, by an amplifier of the plan or on the pair it had. Of an input the odd
-        channel is the left one and the even one the right; a bridged output adds up both of its inputs, as one channel
-        alone does. Which channel plays what in a processor is set in it. Source: common practice.
+        channel is the left one and the even one the right; a bridged output adds up both of its inputs, as a channel
+        without another beside it does. Which channel plays what in a processor is set in it. Source: common practice.
     """
     ways, driven = signal_ways(design), {link.to_id: link for link in design.links_of(SpeakerLink)}
     hung: dict[_Output, set[str]] = {}
@@ -70,7 +70,7 @@ def side_of_output(design: Design, ways: list[Way], part_id: str, channel: int, 
     amplifier = design.part(part_id)
     if not isinstance(amplifier, Amplifier) or amplifier.processor:
         return None
-    sums = bridged or amplifier.channels == 1
+    sums = bridged or (channel == amplifier.channels and channel % 2 == 1)  # one without another beside it
     found = {_side(design, way, channel, sums) for way in ways if way.amplifier.id == part_id and way.reaches(channel)}
     return None if None in found or not found else found.pop() if len(found) == 1 else BOTH
 
