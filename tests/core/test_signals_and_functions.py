@@ -222,9 +222,12 @@ def test_doors_of_both_sides_on_one_channel_have_no_balance() -> None:
     lost, (said,) = fate(mono)
     assert (lost, said.severity) == (Fate.LOST, Severity.STOP)
     assert "left and right speakers play one and the same signal" in said.text.lower()
+    assert said.remedy is not None
+    assert said.remedy.label == "Put it on channel 2"
     (front,) = said_of_sides(mono)
     assert front.severity is Severity.WATCH
     assert front.remedy is not None
+    assert front.remedy.edits == said.remedy.edits
     mended = apply_edits(mono, list(front.remedy.edits))
     assert said_of_sides(mended) == []
     assert fate(mended) == (Fate.KEPT, [])

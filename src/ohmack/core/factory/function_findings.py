@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 def _remedy(results: Results, verdict: Verdict) -> Remedy:
     if verdict.mends:
-        return Remedy("Pick up both ends", verdict.mends)
+        return Remedy(verdict.mending, verdict.mends)
     if verdict.look_at:
         return Remedy("Look at the signal", path=verdict.look_at)
     if verdict.ability:

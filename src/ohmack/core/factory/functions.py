@@ -50,6 +50,7 @@ class Verdict:
     taken_over: bool = False  # by the new radio, in place of the old one
     look_at: str = ""  # the path of what decides it, where that is no module
     mends: tuple[Edit, ...] = ()  # what brings it back, where that is no measure
+    mending: str = ""  # the same in words
     ability: str = ""  # the field of the new radio that says it has not, or does not say, what it takes it over with
 
 

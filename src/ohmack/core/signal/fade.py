@@ -16,7 +16,7 @@ from ohmack.core.factory.functions import Fate, Verdict
 from ohmack.core.figures.finding import set_to
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.record import record
-from ohmack.core.signal.stereo import sides_played, without_stereo
+from ohmack.core.signal.stereo import sides_played, to_own_channel, without_stereo
 from ohmack.core.signal.ways import (
     PAIR_NAMES,
     LineSource,
@@ -68,6 +68,7 @@ def with_fade(design: Design, ledger: tuple[Verdict, ...]) -> tuple[Verdict, ...
         return ledger
     ties = (way.tap or way.line for way in signal_ways(design))
     path = next((at(tie) for tie in ties if tie is not None), "")
+    mending, mends = to_own_channel(design, mono) if apart else ("Pick up both ends", _mends(design))
     return tuple(
         replace(
             v,
@@ -77,7 +78,8 @@ def with_fade(design: Design, ledger: tuple[Verdict, ...]) -> tuple[Verdict, ...
             rests_on=(),
             taken_over=False,
             look_at=path,
-            mends=() if apart else _mends(design),
+            mends=mends,
+            mending=mending,
         )
         if v.function.kind is FunctionKind.FADE and v.fate is not Fate.LOST
         else v

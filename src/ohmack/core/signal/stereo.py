@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.vehicle import Speaker
+from ohmack.core.figures.finding import set_to
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.record import record
 from ohmack.core.signal.ways import Way, picked_up, signal_ways, tapped_source
+from ohmack.core.wording import count
 
 BOTH = "both"  # left and right added up, or one of them to either side
 SIDES = ("left", "right")
@@ -91,12 +97,43 @@ def _side(design: Design, way: Way, channel: int, sums: bool) -> str | None:
     return BOTH if sums or not come.issuperset(SIDES) else SIDES[(channel - 1) % 2]
 
 
-def without_stereo(rows: tuple[SidePlayed, ...]) -> bool:
-    """Whether left and right of a car play one signal: in front, or in the rear of a car without speakers on both
-    sides in front; False where that cannot be said.
+def without_stereo(rows: Sequence[SidePlayed]) -> tuple[SidePlayed, ...]:
+    """The speakers of the right where those of the left play the same: in front, or in the rear of a car without
+    speakers on both sides in front; none where they differ, or where that cannot be said.
     """
     for axle in AXLES:
-        left, right = ({row.plays for row in rows if (row.axle, row.side) == (axle, side)} for side in SIDES)
-        if left and right and None not in left | right:
-            return left == right
-    return False
+        left, right = ([row for row in rows if (row.axle, row.side) == (axle, side)] for side in SIDES)
+        heard, across = ({row.plays for row in here} for here in (left, right))
+        if left and right and None not in heard | across:
+            return tuple(right) if heard == across else ()
+    return ()
+
+
+def exchanged(design: Design, rows: Sequence[SidePlayed]) -> tuple[Edit, ...]:
+    """The edits that exchange the channels of outputs side by side; none where other things hang on them too."""
+    links = {row.link.id: row.link for row in rows if row.link is not None}
+    pairs = {(link.from_id, (link.channel + 1) // 2) for link in links.values()}
+    there = [k for k in design.links_of(SpeakerLink) if (k.from_id, (k.channel + 1) // 2) in pairs]
+    if any(k.id not in links or k.bridged for k in there):
+        return ()
+    return tuple(set_to(at(k, lambda it: it.channel), k.channel + (1 if k.channel % 2 else -1)) for k in there)
+
+
+def to_own_channel(design: Design, rows: Sequence[SidePlayed]) -> tuple[str, tuple[Edit, ...]]:
+    """What hangs speakers of one side on a free channel that plays that side: in words, and its edits; none while
+    there is no such channel.
+    """
+    cables = [row.link for row in rows if row.link is not None]
+    if len({(k.from_id, k.channel) for k in cables}) != 1:
+        return "", ()
+    part, ways = design.part(cables[0].from_id), signal_ways(design)
+    taken = {
+        n for k in design.links_of(SpeakerLink) if k.from_id == cables[0].from_id
+        for n in range(k.channel, k.channel + (2 if k.bridged else 1))
+    }  # fmt: skip
+    free = [n for n in range(1, part.channels + 1) if n not in taken] if isinstance(part, Amplifier) else []
+    to = next((n for n in free if side_of_output(design, ways, cables[0].from_id, n) == rows[0].side), None)
+    if to is None:
+        return "", ()
+    what = "it" if len(cables) == 1 else count(len(cables), "speaker")
+    return f"Put {what} on channel {to}", tuple(set_to(at(k, lambda it: it.channel), to) for k in cables)
