@@ -10,10 +10,11 @@ from scipy import signal
 
 from ohmack.core.build.step_making import generated
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Module
-from ohmack.core.document.links import TapLink
+from ohmack.core.document.links import SpeakerLink, TapLink
 from ohmack.core.document.policy import GainSchool, Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.answer import Evaluation
@@ -189,3 +190,43 @@ def test_a_converter_is_set_with_the_tone_its_output_plays(estate: Design) -> No
         shown = [(step.shows.id.rsplit("/", 1)[-1], step.tone) for step in steps if step.shows is not None]
         assert [name for name, _ in shown][:2] == ["tone_in_v", "target_v"]
         assert all(tone.startswith(wanted) for _, tone in shown)
+
+
+def test_a_pair_of_channels_has_one_knob() -> None:
+    """Set once, looked at on the other channel; where they want it at two places the one with less gain sets it, and
+    it is told (common practice, no source; 20 log₁₀ of the ratio is a textbook's).
+    """
+    vehicle = new_vehicle("Dravel", "Minnow", 2012, Body.ESTATE, Hand.LEFT)
+    design = new_design("t", vehicle, Intake(), Policy())
+    design = apply_edits(design, [Edit(path="vehicle/radio/tier/value", value="plain radio")])
+    for name in ("Pell & Fenn Coax 65, pair", "Tessel Four 70"):
+        design = apply_edits(design, added(design, next(t for t in catalogue() if t["name"] == name)))
+    amp = next(design.parts_of(Amplifier))
+    assert [amp.knob_of(n) for n in (1, 2, 3, 4)] == [(1, 2), (1, 2), (3, 4), (3, 4)]
+    evaluation, steps = steps_of(design)
+    (first, second) = (step for step in steps if step.shows is not None)
+    assert "channel 1" in first.words
+    assert "Gain up until" in first.words
+    assert "channel 2 has the same knob: leave it" in second.words
+    assert (second.low_v, second.check) == (first.low_v, True)
+    assert not [f for f in evaluation.findings if f.rule == "one-knob"]
+    needed_v = evaluation.figures["amp/ch2/sensitivity_v"].value
+    one = Edit(path="links/speaker-spk-fl/sensitivity_kept_v", value=float(f"{1.6 * needed_v:.3g}"))
+    apart = apply_edits(design, [one])
+    (told,) = [f for f in evaluate(apart).findings if f.rule == "one-knob"]
+    assert f"{20 * log10(one.value / needed_v):.1f} dB below" in told.text
+    assert told.remedy is not None
+    both = evaluate(apply_edits(apart, list(told.remedy.edits)))
+    assert {k.sensitivity_kept_v for k in both.design.links_of(SpeakerLink)} == {one.value}
+    assert not [f for f in both.findings if f.rule == "one-knob"]
+    lower = next(step for step in steps_of(apart)[1] if "has the same knob" in step.words)
+    assert "channel 2" in lower.words
+    assert "must not show more than" in lower.words
+
+
+def test_a_processors_channels_have_a_knob_each_and_a_mono_channel_its_own() -> None:
+    tree = next(t for t in catalogue() if t["name"] == "Tessel Five 75+350")
+    five = Amplifier.model_validate({**tree, "id": "five"})
+    assert [five.knob_of(n) for n in range(1, 6)] == [(1, 2), (1, 2), (3, 4), (3, 4), (5,)]
+    own = Amplifier.model_validate({**tree, "id": "five", "processor": True})
+    assert [own.knob_of(n) for n in range(1, 6)] == [(n,) for n in range(1, 6)]

@@ -1086,6 +1086,20 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "supply-collapses": (Severity.STOP, [fact(f"{V}/supply/body_return_ohm", 0.078)]),
     "function-part": (Severity.STOP, [happens("replaced")]),
     "promise-absent": (Severity.NOTE, [fact(f"{V}/functions/fn-chimes/has_it", False)]),
+    "one-knob": (
+        Severity.WATCH,
+        [
+            put("parts/amp/channel_count", 2),
+            put("parts/amp/speaker_level_high_v", 20.0),
+            *(
+                add(
+                    "links",
+                    {"id": f"to-{name}", "kind": "speaker", "from_id": "amp", "to_id": name, "channel": n} | kept,
+                )
+                for n, name, kept in ((1, "spk-fl", {"sensitivity_kept_v": 4.0}), (2, "spk-fr", {}))
+            ),
+        ],
+    ),
     "stereo": (
         Severity.WATCH,
         [

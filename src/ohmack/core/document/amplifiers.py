@@ -124,6 +124,14 @@ class Amplifier(PartBase):
         """The group a channel belongs to; the last one for a channel it does not have."""
         return next((group for group in self.groups if channel in group.numbers), self.groups[-1])
 
+    def knob_of(self, channel: int) -> tuple[int, ...]:
+        """The channels whose gain is set by one knob with this one's: a knob a pair, in a processor one a channel."""
+        own = self.group_of(channel).numbers
+        if self.processor or channel not in own:
+            return (channel,)
+        first = channel - (channel - own[0]) % 2
+        return tuple(n for n in (first, first + 1) if n in own)
+
     @property
     def plugs_in(self) -> bool:
         """Whether it hangs on the factory amplifier's plugs."""

@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
 SMALL_PLACES = (SpeakerPlace.DASH, SpeakerPlace.PILLAR)
+WIDE_PLACES = (SpeakerPlace.DOOR, SpeakerPlace.SIDE, SpeakerPlace.SHELF)
 
 
 @rule("shared-return", "loads", PRACTICE)
@@ -107,10 +108,14 @@ def _over_db(results: Results, small: Speaker, door: Speaker) -> float | None:
 
 
 def _own_left(design: Design) -> bool:
-    """Whether both sides of the car have doors whose own speakers no amplifier of the plan drives."""
+    """Whether both sides of the car have speakers of its own for the whole range that no amplifier of the plan
+    drives.
+    """
     taken = {link.to_id for link in design.links_of(SpeakerLink)}
     taken |= {name for part in design.parts_of(Driver) for name in part.at_ids}
-    left = (s for s in design.vehicle.speakers if s.in_door and s.channel_id is not None and s.id not in taken)
+    left = (
+        s for s in design.vehicle.speakers if s.place in WIDE_PLACES and s.channel_id is not None and s.id not in taken
+    )
     return len({speaker.side for speaker in left}) > 1
 
 

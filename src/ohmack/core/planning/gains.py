@@ -45,10 +45,10 @@ def _turned(signal: SignalResult, output: OutputSignal, rise_db: float) -> tuple
     channel = output.load.link.channel
     most_v, least_v = signal.way.span_of(channel)
     value = float(f"{min(max(now / voltage_ratio_from_db(rise_db), most_v), least_v):.3g}")
-    knob = output.load.amplifier.group_of(channel)
+    knob = output.load.amplifier.knob_of(channel)
     return tuple(
         Edit(path=at(link, lambda it: it.sensitivity_kept_v), value=value)
         for other in signal.outputs
-        if other.load.amplifier.group_of(other.load.link.channel) == knob
+        if other.load.amplifier.knob_of(other.load.link.channel) == knob
         for link in other.load.links
     )

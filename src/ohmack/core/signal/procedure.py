@@ -12,6 +12,7 @@ from ohmack.core.figures.figure import Figure
 from ohmack.core.record import record
 from ohmack.core.signal.balance import Balanced, balance_words, kept_words
 from ohmack.core.signal.crossovers import Crossover, filters_by_device, flat_first
+from ohmack.core.signal.knobs import ALIKE_DB, Knob, knob_of, least_gain_first, less_gain_db
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 from ohmack.core.signal.tones import tone_named
 from ohmack.core.signal.ways import step_of, volume_of
@@ -92,12 +93,17 @@ def _steps(
             "" if step else tone_named(1000.0, 0.0),
         )
     done: set[str] = set()
+    turned: dict[Knob, OutputSignal] = {}
     for signal in signals:
         if signal.converter is not None and signal.converter.id not in done:
             done.add(signal.converter.id)
             yield from _converter(policy.gain_school, signal, policy, crossovers)
-        for output in signal.outputs:
-            yield from _output(policy.gain_school, output, policy, crossovers)
+        for output in least_gain_first(signal.outputs):
+            if (first := turned.setdefault(knob_of(output), output)) is output:
+                yield from _output(policy.gain_school, output, policy, crossovers)
+            else:
+                yield _on_the_same_knob(output, first, policy, crossovers)
+            yield from _filters_back(output, policy, crossovers)
         if isinstance(signal.amplifier, PoweredSubwoofer):
             yield _powered(signal, signal.amplifier, policy.tone_hz, policy.tone_dbfs)
     outputs = [output.load for signal in signals for output in signal.outputs]
@@ -186,11 +192,36 @@ def _output(
             f"{name}: {f'{flat} ' if flat else ''}With the tone a meter must not show more than", load.amplifier.id,
             tone_named(hz, tone_dbfs), target, check=True,
         )  # fmt: skip
-    if flat:
+
+
+def _filters_back(output: OutputSignal, policy: Policy, crossovers: Sequence[Crossover]) -> Iterator[GainStep]:
+    """What was flat for a reading is filtered again."""
+    load, hz = output.load, output.tone_hz(policy.tone_hz)
+    if flat_first(crossovers, load.scope, hz):
         yield GainStep(
-            f"{name}: filters back on before its speaker is. The tone falls as far as they were to take it.",
-            load.amplifier.id, tone_named(hz, tone_dbfs), check=True,
+            f"{load.channel_name}: filters back on before its speaker is. The tone falls as far as they were to take"
+            " it.",
+            load.amplifier.id, tone_named(hz, policy.tone_dbfs), check=True,
         )  # fmt: skip
+
+
+def _on_the_same_knob(
+    output: OutputSignal, first: OutputSignal, policy: Policy, crossovers: Sequence[Crossover]
+) -> GainStep:
+    """A further output of a knob that is set already: what it shows there, and what it must not."""
+    load, hz = output.load, output.tone_hz(policy.tone_hz)
+    tone, flat = tone_named(hz, policy.tone_dbfs), flat_first(crossovers, output.load.scope, hz)
+    head = " ".join(
+        [
+            f"{load.channel_name} has the same knob: leave it. Speaker off, meter on its terminals.",
+            *([flat] if flat else []),
+        ]
+    )
+    target, alike = output.figures.get("target"), less_gain_db(output, first) <= ALIKE_DB
+    if policy.gain_school is GainSchool.METER and alike:
+        low, high = _window(target)
+        return GainStep(f"{head} It reads", load.amplifier.id, tone, target, low, high, check=True)
+    return GainStep(f"{head} It must not show more than", load.amplifier.id, tone, target, check=True)
 
 
 def _powered(signal: SignalResult, part: PoweredSubwoofer, tone_hz: float, tone_dbfs: float) -> GainStep:
