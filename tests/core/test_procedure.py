@@ -210,6 +210,8 @@ def test_a_pair_of_channels_has_one_knob() -> None:
     assert "channel 2 has the same knob: leave it" in second.words
     assert (second.low_v, second.check) == (first.low_v, True)
     assert not [f for f in evaluation.findings if f.rule == "one-knob"]
+    how = [c.check.how for c in evaluation.results.proof.checks if c.check.id.startswith("level/out/")]
+    assert ["Channels 1 and 2 have one knob: set at one of them" in words for words in how] == [True, True]
     needed_v = evaluation.figures["amp/ch2/sensitivity_v"].value
     one = Edit(path="links/speaker-spk-fl/sensitivity_kept_v", value=float(f"{1.6 * needed_v:.3g}"))
     apart = apply_edits(design, [one])

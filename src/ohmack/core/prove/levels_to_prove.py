@@ -19,7 +19,7 @@ from ohmack.core.reference import table
 from ohmack.core.signal.crossovers import Crossover, flat_first
 from ohmack.core.signal.procedure import WITHIN
 from ohmack.core.signal.ways import step_of, volume_of
-from ohmack.core.wording import amount
+from ohmack.core.wording import amount, listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -117,7 +117,7 @@ def _levels(results: Results, car: Car, spots: Spots, output: Output, sources: s
     school = policy.gain_school
     if school is not GainSchool.EAR:  # by ear no volts are asked for; what is round or not is, all the same
         terminals = Spot(f"{output.name}, terminals", at.point)
-        how = f"{first}{SET_BY[school]}"
+        how = f"{first}{SET_BY[school]}{_one_knob(results, output.scope)}"
         out = read(f"level/out/{output.scope}", f"Out of {output.name}", "output", how, terminals,
                    (f"dead/pair/{output.scope}",))  # fmt: skip
         planned_v = output.out_v or 0.0
@@ -135,6 +135,18 @@ def _levels(results: Results, car: Car, spots: Spots, output: Output, sources: s
         how = "They were flat for the tone. On again, and looked at, before the speaker is connected."
         yield Check(f"level/filter-on/{output.scope}", 3, f"Filters of {output.name} are on again", how, back,
                     minutes_of("look"), terminals, None, (f"level/round/{output.scope}",), output.owner_id)  # fmt: skip
+
+
+def _one_knob(results: Results, scope: str) -> str:
+    """Which other outputs the knob of one sets too, in words; "" where none."""
+    load = next((load for load in results.loads if load.scope == scope), None)
+    if load is None:
+        return ""
+    knob = load.amplifier.knob_of(load.link.channel)
+    there = {o.link.channel for o in results.loads if o.amplifier is load.amplifier} & set(knob)
+    if len(there) < 2:
+        return ""
+    return f" Channels {listed([str(n) for n in sorted(there)])} have one knob: set at one of them, read at the other."
 
 
 def _sounds(results: Results, car: Car) -> Iterator[Check]:
