@@ -12,6 +12,7 @@ import pytest
 from scipy.fft import rfft
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.proof import Fault, FaultKind, Symptom
 from ohmack.core.errors import NotPossible
@@ -276,6 +277,19 @@ def test_a_window_is_no_wider_than_it_has_to_be(estate: Design) -> None:
     assert outside(FaultKind.NO_SWITCH_ON, "live/remote/amp/on")
     assert outside(FaultKind.WRONG_GAIN, "level/out/amp")
     assert not outside(FaultKind.WRONG_GAIN, "level/in/amp")
+
+
+def test_a_wrong_gain_is_heard_at_every_channel_of_its_knob() -> None:
+    """A knob a pair of channels (common practice, no source): one cause for both, and it moves both by the same."""
+    number = next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("Five channels, four do"))
+    results = evaluate(demo_design(number)).results
+    gains = [c for c in candidates(results) if c.fault.kind is FaultKind.WRONG_GAIN]
+    amp = next(results.design.parts_of(Amplifier))
+    assert list(dict.fromkeys(c.fault.at for c in gains)) == [f"{amp.id}/ch1", f"{amp.id}/ch3", f"{amp.id}/ch5"]
+    softer = stricken(results.car, Fault(id="f", kind=FaultKind.WRONG_GAIN, at=f"{amp.id}/ch2", by=-8.0))
+    by = {o.scope: o.out_v / b.out_v for o, b in zip(softer.outputs, results.car.outputs, strict=True) if b.out_v}
+    turned = pytest.approx(10 ** (-8.0 / 20))
+    assert [by[f"{amp.id}/ch{n}"] for n in range(1, 6)] == [turned, turned, 1.0, 1.0, 1.0]
 
 
 def test_coils_read_as_nodal_analysis_says(estate: Design) -> None:

@@ -31,6 +31,7 @@ from ohmack.core.prove.car import LIVE, Car, Fed, Lead, Output, Setting, SmallFe
 from ohmack.core.prove.faults import stricken
 from ohmack.core.prove.points import MINUS, PLUS
 from ohmack.core.reference import table
+from ohmack.core.signal.knobs import knob_of
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 from ohmack.core.signal.switch_on import PLAYING, switch_sources
 from ohmack.core.signal.ways import pair_words
@@ -237,6 +238,7 @@ def _of_amplifier(
         in_v=figures.get("tone_in"),
         out_v=figures.get("target"),
         wanted_v=figures.get("target"),
+        knob=knob_of(own),
         limit_v=figures.get("clip"),
         takes_v=way.way.span_of(load.link.channel)[1] or None,
         from_factory=way.way.tap is not None,

@@ -19,6 +19,7 @@ from ohmack.core.prove.ohms import NOTHING_OHM, pair_ohm
 from ohmack.core.prove.plan_of_proof import new_outputs
 from ohmack.core.record import record
 from ohmack.core.reference import table
+from ohmack.core.wording import listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -166,8 +167,12 @@ def _outputs(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
         for place in output.coils:
             spot = spots.of(place)
             yield FaultKind.REVERSED, output.scope, place, spot.name, spot.point
-        if output.out_v is not None:
-            yield FaultKind.WRONG_GAIN, output.scope, "", output.name, point
+    knobs: dict[object, list[Output]] = {}
+    for output in (o for o in wired if o.out_v is not None):
+        knobs.setdefault(output.knob or output.scope, []).append(output)
+    for same in knobs.values():
+        name, point = listed([output.name for output in same]), spots.of(same[0].owner_id).point
+        yield FaultKind.WRONG_GAIN, same[0].scope, "", name, point
     for one, other in zip(wired, wired[1:], strict=False):
         if one.owner_id == other.owner_id:
             yield (

@@ -128,6 +128,7 @@ class Output:
     limit_v: float | None = None
     takes_v: float | None = None  # what its input bears without clipping
     wanted_v: float | None = None  # what its knob asks for; past the limit it is clipped
+    knob: tuple[str, tuple[int, ...]] | None = None  # which knob sets its gain: the amplifier, and the channels
     thd_percent: float = 0.0
     signal: bool = True
     bass: bool = True

@@ -211,7 +211,12 @@ def _played(output: Output, ratio: float) -> Output:
 @strikes(FaultKind.WRONG_GAIN)
 def _wrong_gain(car: Car, fault: Fault) -> Car:
     ratio = voltage_ratio_from_db(fault.by)
-    return replace(car, outputs=tuple(_played(o, ratio) if o.scope == fault.at else o for o in car.outputs))
+    knob = _output(car, fault.at).knob  # it turns all that hangs on it
+
+    def turned(output: Output) -> bool:
+        return output.scope == fault.at or (knob is not None and output.knob == knob)
+
+    return replace(car, outputs=tuple(_played(o, ratio) if turned(o) else o for o in car.outputs))
 
 
 @strikes(FaultKind.CONVERTER_RANGE)
