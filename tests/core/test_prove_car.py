@@ -286,7 +286,7 @@ def test_a_wrong_gain_is_heard_at_every_channel_of_its_knob() -> None:
     gains = [c for c in candidates(results) if c.fault.kind is FaultKind.WRONG_GAIN]
     amp = next(results.design.parts_of(Amplifier))
     assert list(dict.fromkeys(c.fault.at for c in gains)) == [f"{amp.id}/ch1", f"{amp.id}/ch3", f"{amp.id}/ch5"]
-    softer = stricken(results.car, Fault(id="f", kind=FaultKind.WRONG_GAIN, at=f"{amp.id}/ch2", by=-8.0))
+    softer = stricken(results.car, [Fault(id="f", kind=FaultKind.WRONG_GAIN, at=f"{amp.id}/ch2", by=-8.0)])
     by = {o.scope: o.out_v / b.out_v for o, b in zip(softer.outputs, results.car.outputs, strict=True) if b.out_v}
     turned = pytest.approx(10 ** (-8.0 / 20))
     assert [by[f"{amp.id}/ch{n}"] for n in range(1, 6)] == [turned, turned, 1.0, 1.0, 1.0]
