@@ -19,6 +19,7 @@ from ohmack.core.document.policy import GainSchool, Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.signal.procedure import GainStep, procedure, school_levels
@@ -232,3 +233,29 @@ def test_a_processors_channels_have_a_knob_each_and_a_mono_channel_its_own() -> 
     assert [five.knob_of(n) for n in range(1, 6)] == [(1, 2), (1, 2), (3, 4), (3, 4), (5,)]
     own = Amplifier.model_validate({**tree, "id": "five", "processor": True})
     assert [own.knob_of(n) for n in range(1, 6)] == [(n,) for n in range(1, 6)]
+
+
+def test_a_pair_of_channels_has_one_filter() -> None:
+    """The higher high-pass spares both; a subwoofer and a door want a pair each (common practice, no source)."""
+    vehicle = new_vehicle("Dravel", "Minnow", 2012, Body.ESTATE, Hand.LEFT)
+    design = new_design("t", vehicle, Intake(), Policy())
+    for name in ("Pell & Fenn Coax 65, pair", "Tessel Four 70"):
+        design = apply_edits(design, added(design, next(t for t in catalogue() if t["name"] == name)))
+
+    def told(*edits: Edit) -> list[Finding]:
+        return [f for f in evaluate(apply_edits(design, list(edits))).findings if f.rule == "one-filter"]
+
+    left, right = (f"links/speaker-spk-f{side}/high_pass_hz" for side in "lr")
+    assert told() == told(Edit(path=left, value=80.0), Edit(path=right, value=86.0)) == []
+    apart = [Edit(path=left, value=80.0), Edit(path=right, value=100.0)]
+    (one,) = told(*apart)
+    assert one.severity is Severity.NOTE
+    assert one.remedy is not None
+    both = apply_edits(apply_edits(design, apart), list(one.remedy.edits))
+    assert {k.high_pass_hz for k in both.links_of(SpeakerLink)} == {100.0}
+    moved = [*apart, Edit(path="links/speaker-spk-fr/channel", value=4)]
+    assert told(*moved) == [], "a pair of its own"
+    low = [Edit(path="links/speaker-spk-fr/low_pass_hz", value=3000.0), Edit(path=left, value=80.0)]
+    (kinds,) = told(*low, Edit(path=right, value=80.0))
+    assert kinds.severity is Severity.WATCH
+    assert "high-pass 80 Hz, low-pass 3000 Hz for the other" in kinds.text

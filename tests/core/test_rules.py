@@ -1086,6 +1086,13 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "supply-collapses": (Severity.STOP, [fact(f"{V}/supply/body_return_ohm", 0.078)]),
     "function-part": (Severity.STOP, [happens("replaced")]),
     "promise-absent": (Severity.NOTE, [fact(f"{V}/functions/fn-chimes/has_it", False)]),
+    "one-filter": (
+        Severity.WATCH,  # a subwoofer's low-pass beside a door's high-pass
+        [
+            put("parts/amp/channel_count", 2),
+            add("links", {"id": "to-fl", "kind": "speaker", "from_id": "amp", "to_id": "spk-fl", "channel": 2}),
+        ],
+    ),
     "one-knob": (
         Severity.WATCH,
         [

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Radio, StatedAs
 from ohmack.core.document.facts import Basis, Verified
 from ohmack.core.document.handles import at, at_the
@@ -13,10 +12,8 @@ from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.physics.signal_chain import dbv, voltage_ratio_from_db
 from ohmack.core.reference import PRACTICE
-from ohmack.core.signal.knobs import ALIKE_DB, less_gain_db, sensitivity_v, shared_knobs
 from ohmack.core.signal.ladder import Volume
-from ohmack.core.signal.levels import OutputSignal
-from ohmack.core.wording import amount, listed, lowered, trimmed
+from ohmack.core.wording import amount, listed, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -99,32 +96,6 @@ def sensitivity_kept(results: Results) -> Iterator[Draft]:
                     f"It never gives what it could.{better}",
                     let_go,
                 )
-
-
-@rule("one-knob", "signal", PRACTICE)
-def one_knob(results: Results) -> Iterator[Draft]:
-    """Two outputs hang on one gain knob and want it at two places."""
-    for both in shared_knobs(results.signals):
-        least, most = both
-        apart_db, least_v, most_v = less_gain_db(least, most), sensitivity_v(least), sensitivity_v(most)
-        if apart_db <= ALIKE_DB or least_v is None or most_v is None:
-            continue
-        link = most.load.link
-        kept = least.load.link.sensitivity_kept_v or link.sensitivity_kept_v
-        yield (watch if apart_db > GIVEN_AWAY_DB or kept else note)(
-            f"{at(link)}/knob",
-            f"{least.load.channel_name} and {most.load.channel_name}: one knob, two gains",
-            f"{least.load.driven_name} wants {amount(least_v, 'v')}, {lowered(most.load.driven_name)}"
-            f" {amount(most_v, 'v')}, and a pair of channels has one knob. It is set for the first, and the other plays"
-            f" {amount(apart_db, 'db')} below what it could.",
-            Remedy(f"Set both at {amount(least_v, 'v')}", tuple(_kept_at(both, least_v))),
-        )
-
-
-def _kept_at(outputs: Sequence[OutputSignal], volts: float) -> Iterator[Edit]:
-    """A knob kept for all that hangs on its outputs, to three figures."""
-    for link in (link for output in outputs for link in output.load.links):
-        yield set_to(at(link, lambda it: it.sensitivity_kept_v), float(f"{volts:.3g}"))
 
 
 @rule("volume-contradiction", "signal", PRACTICE)
