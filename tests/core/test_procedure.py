@@ -231,6 +231,8 @@ def test_a_processors_channels_have_a_knob_each_and_a_mono_channel_its_own() -> 
     tree = next(t for t in catalogue() if t["name"] == "Tessel Five 75+350")
     five = Amplifier.model_validate({**tree, "id": "five"})
     assert [five.knob_of(n) for n in range(1, 6)] == [(1, 2), (1, 2), (3, 4), (3, 4), (5,)]
+    odd = Amplifier.model_validate({**tree, "id": "five", "channel_count": 3, "further_count": 2})
+    assert [odd.knob_of(n) for n in range(1, 6)] == [(1, 2), (1, 2), (3,), (4, 5), (4, 5)]
     own = Amplifier.model_validate({**tree, "id": "five", "processor": True})
     assert [own.knob_of(n) for n in range(1, 6)] == [(n,) for n in range(1, 6)]
 

@@ -177,6 +177,15 @@ def test_first_page_is_light(client: TestClient) -> None:
     assert total < 300_000, total
 
 
+def test_how_a_revision_prints_is_asked_for_once(client: TestClient, job: str) -> None:
+    (asked,) = re.findall(r'href="([^"]+/print\.css\?r=\d+)"', client.get(f"/jobs/{job}/plan").text)
+    kept = client.get(asked)
+    assert "revision" in kept.text
+    assert kept.headers["cache-control"] == "private, max-age=86400"
+    for other in (asked + "9", asked.split("?", maxsplit=1)[0]):
+        assert client.get(other).headers["cache-control"] == "no-store", "of another revision, or of the latest"
+
+
 def test_a_speaker_whose_screws_find_no_metal_does_not_fit(client: TestClient) -> None:
     """The headline of Fit and the finding beside it say one thing."""
     page = client.get("/jobs/J-0414/fit").text

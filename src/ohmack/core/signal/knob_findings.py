@@ -17,7 +17,7 @@ from ohmack.core.signal.crossovers import Crossover
 from ohmack.core.signal.gain_findings import GIVEN_AWAY_DB
 from ohmack.core.signal.knobs import ALIKE_DB, less_gain_db, sensitivity_v, shared_knobs
 from ohmack.core.signal.levels import OutputSignal
-from ohmack.core.wording import amount, lowered
+from ohmack.core.wording import amount
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -38,7 +38,7 @@ def one_knob(results: Results) -> Iterator[Draft]:
         yield (watch if apart_db > GIVEN_AWAY_DB or kept else note)(
             f"{at(link)}/knob",
             f"{least.load.channel_name} and {most.load.channel_name}: one knob, two gains",
-            f"{least.load.driven_name} wants {amount(least_v, 'v')}, {lowered(most.load.driven_name)}"
+            f"{least.load.driven_name} wants {amount(least_v, 'v')}, {most.load.driven_name}"
             f" {amount(most_v, 'v')}, and a pair of channels has one knob. It is set for the first, and the other plays"
             f" {amount(apart_db, 'db')} below what it could.",
             Remedy(f"Set both at {amount(least_v, 'v')}", tuple(_kept_at(both, least_v))),
@@ -61,7 +61,7 @@ def one_filter(results: Results) -> Iterator[Draft]:
         if links[1].channel not in part.knob_of(links[0].channel) or _as_one(one, other):
             continue
         kinds = [(bool(_corner(e.high_pass)), bool(_corner(e.low_pass))) for e in (one, other)]
-        title = f"{one.name} and {lowered(other.name)}: one filter, two settings"
+        title = f"{one.name} and {other.name}: one filter, two settings"
         wants = f"{one.words or 'No filter'} for the one, {other.words or 'none'} for the other"
         if kinds[0] != kinds[1]:
             yield watch(

@@ -246,4 +246,6 @@ def print_style(request: Request, number: str) -> Response:
     text_ = f'font:9pt Barlow,sans-serif;content:"{record.address}, revision {record.number}"'
     count_ = 'font:9pt Barlow,sans-serif;content:"page " counter(page) " of " counter(pages)'
     style = f"@page{{size:{size} portrait;@bottom-left{{{text_}}}@bottom-right{{{count_}}}}}\n"
-    return Response(style, media_type="text/css")
+    asked = request.query_params.get("r") == str(record.number)  # by its own number a revision's never changes
+    headers = {"Cache-Control": "private, max-age=86400"} if asked else {}
+    return Response(style, media_type="text/css", headers=headers)
