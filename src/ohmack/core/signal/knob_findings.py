@@ -12,6 +12,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.figures.figure import Figure
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, watch
+from ohmack.core.loads.sides import mirrors
 from ohmack.core.reference import PRACTICE
 from ohmack.core.signal.crossovers import Crossover
 from ohmack.core.signal.gain_findings import GIVEN_AWAY_DB
@@ -35,7 +36,8 @@ def one_knob(results: Results) -> Iterator[Draft]:
             continue
         link = most.load.link
         kept = least.load.link.sensitivity_kept_v or link.sensitivity_kept_v
-        yield (watch if apart_db > GIVEN_AWAY_DB or kept else note)(
+        far = apart_db > GIVEN_AWAY_DB and not _left_and_right(results, least.load.link, link)
+        yield (watch if far or kept else note)(
             f"{at(link)}/knob",
             f"{least.load.channel_name} and {most.load.channel_name}: one knob, two gains",
             f"{least.load.driven_name} wants {amount(least_v, 'v')}, {most.load.driven_name}"
@@ -64,7 +66,7 @@ def one_filter(results: Results) -> Iterator[Draft]:
         title = f"{one.name} and {other.name}: one filter, two settings"
         wants = f"{one.words or 'No filter'} for the one, {other.words or 'none'} for the other"
         if kinds[0] != kinds[1]:
-            yield watch(
+            yield (note if _left_and_right(results, links[0], links[1]) else watch)(
                 f"{at(links[1])}/filter",
                 title,
                 f"{wants}, and a pair of channels has one switch. Give each a pair of its own, or filter before the"
@@ -79,6 +81,13 @@ def one_filter(results: Results) -> Iterator[Draft]:
                 f"{wants}, and a pair of channels has one corner. The one that spares both serves both.",
                 Remedy("Set both alike", edits),
             )
+
+
+def _left_and_right(results: Results, one: SpeakerLink, other: SpeakerLink) -> bool:
+    """Whether two outputs play the same place on either side: what sets them apart is seldom more than a guess."""
+    places = {speaker.id: speaker for speaker in results.design.vehicle.speakers}
+    here, across = places.get(one.to_id), places.get(other.to_id)
+    return here is not None and across is not None and mirrors(here, across)
 
 
 def _corner(figure: Figure | None) -> float:
