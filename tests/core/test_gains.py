@@ -20,7 +20,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.physics.gain_settings import gain_settings
 from ohmack.core.physics.line_loading import cable_corner_hz, high_pass_loss_db, loading_db
 from ohmack.core.physics.volume_map import volume_map
-from ohmack.core.planning.gains import raised
+from ohmack.core.planning.gains import kept_at, raised
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design, demo_jobs
 from references import ngspice
@@ -205,6 +205,11 @@ def test_a_level_drawn_up_turns_the_knob_behind_it(estate: Design) -> None:
     moved = raised(five, front.outputs[0].load.link.id, 1.0)
     assert {e.path.split("/")[1] for e in moved} == {k.id for o in front.outputs for k in o.load.links}
     assert len({e.value for e in moved}) == 1
+    right = front.outputs[1].load.link.id
+    assert {e.path for e in kept_at(five, right, 2.5)} == {e.path for e in moved}
+    assert {e.value for e in kept_at(five, right, 2.5)} == {2.5}
+    with pytest.raises(UnknownName):
+        kept_at(five, "nothing", 2.5)
 
 
 # lines ----------------------------------------------------------------------------------------------------------------

@@ -54,6 +54,7 @@ ROUTES = {
     "recordings": ("played", "name", "gate", "correction", "step", "file"),
     "flatten": ("response", "from", "to", "bands", "boost", "output"),
     "raise": ("thing", "rise", "nudge"),
+    "knob": ("path", "value"),
     "lead": ("output", "a", "b", "act", "driver"),
     "speaker-sets": ("set-tweeter", "set-centre"),
     "over": ("other", "part"),

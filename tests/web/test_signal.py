@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from collections import Counter
 from io import BytesIO
 from typing import Any
 
@@ -59,6 +60,26 @@ def test_a_gain_moved_on_the_ladder_is_kept(client: TestClient, database: Databa
     for wrong in ({"rise": "loud"}, {"rise": "nan"}, {"rise": "999"}, {"thing": "nothing", "rise": "1"}):
         assert bench.post("raise", "signal", **({"thing": "converter"} | wrong)).status_code == 422
     assert gain() == pytest.approx(before - 2.0, abs=0.01)
+
+
+def test_one_field_a_knob_keeps_it_for_all_it_sets(client: TestClient, database: Database) -> None:
+    number = next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("Five channels"))
+    bench = Bench(client, database, demo_design(number))
+    page = bench.page("signal")
+    paths = re.findall(r'name="path" value="(links/[^"]+/sensitivity_kept_v)"', page)
+    assert len(paths) == len(set(paths)) == 3
+    assert ", channels 1 and 2 at" in page
+
+    def kept() -> dict[float | None, int]:
+        return dict(Counter(link.sensitivity_kept_v for link in bench.design.links_of(SpeakerLink)))
+
+    cables = sum(kept().values())
+    assert bench.post("knob", "signal", path=paths[0], value="2,5").status_code == 303
+    assert kept() == {2.5: 2, None: cables - 2}
+    for wrong in ({"value": "loud"}, {"value": "900"}, {"path": "links/none/sensitivity_kept_v"}, {"path": "x"}):
+        assert bench.post("knob", "signal", **({"path": paths[0], "value": "3"} | wrong)).status_code == 422
+    assert bench.post("knob", "signal", path=paths[0], value="").status_code == 303
+    assert kept() == {None: cables}
 
 
 def test_columns_are_read_in_drawn_given_out_and_refused(

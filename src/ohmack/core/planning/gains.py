@@ -7,6 +7,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.physics.signal_chain import voltage_ratio_from_db
+from ohmack.core.signal.knobs import knob_of
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 
 STEP_DB = 0.5  # one press of an arrow key
@@ -38,6 +39,28 @@ def raised(evaluation: Evaluation, thing_id: str, rise_db: float) -> tuple[Edit,
     raise UnknownName("gain", thing_id)
 
 
+def kept_at(evaluation: Evaluation, link_id: str, volts: object) -> tuple[Edit, ...]:
+    """The edits that keep a gain knob where it is.
+
+    Parameters:
+        evaluation: the design as it is.
+        link_id: id of a speaker link at one of the outputs the knob sets.
+        volts: the sensitivity it is kept at [v]; None to let it be set.
+
+    Returns:
+        an edit a speaker link on that knob.
+
+    Raises:
+        UnknownName: nothing of that id has a gain.
+    """
+    outputs = [output for signal in evaluation.results.signals for output in signal.outputs]
+    knob = next((knob_of(one) for one in outputs if link_id in {k.id for k in one.load.links}), None)
+    if knob is None:
+        raise UnknownName("gain", link_id)
+    links = [link for output in outputs if knob_of(output) == knob for link in output.load.links]
+    return tuple(Edit(path=at(link, lambda it: it.sensitivity_kept_v), value=volts) for link in links)
+
+
 def _turned(signal: SignalResult, output: OutputSignal, rise_db: float) -> tuple[Edit, ...]:
     now = output.load.link.sensitivity_kept_v or output.figures["sensitivity"].value
     if now is None:
@@ -45,10 +68,10 @@ def _turned(signal: SignalResult, output: OutputSignal, rise_db: float) -> tuple
     channel = output.load.link.channel
     most_v, least_v = signal.way.span_of(channel)
     value = float(f"{min(max(now / voltage_ratio_from_db(rise_db), most_v), least_v):.3g}")
-    knob = output.load.amplifier.knob_of(channel)
+    knob = knob_of(output)
     return tuple(
         Edit(path=at(link, lambda it: it.sensitivity_kept_v), value=value)
         for other in signal.outputs
-        if other.load.amplifier.knob_of(other.load.link.channel) == knob
+        if knob_of(other) == knob
         for link in other.load.links
     )

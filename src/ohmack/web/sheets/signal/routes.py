@@ -1,4 +1,4 @@
-"""A gain moved on the ladder."""
+"""A gain moved on the ladder, a knob kept where it is."""
 
 from __future__ import annotations
 
@@ -8,13 +8,15 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ohmack.core.document.edits import Edit
-from ohmack.core.planning.gains import STEP_DB, raised
+from ohmack.core.planning.gains import STEP_DB, kept_at, raised
 from ohmack.core.wording import amount
 from ohmack.formats.entry import EntryError
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.render import workshop_of
 from ohmack.web.routes.edits import perform
-from ohmack.web.routes.forms import Form, text
+from ohmack.web.routes.forms import Form, text, texts
+from ohmack.web.titles import label_of
+from ohmack.web.typed import read_stated
 
 router = APIRouter()
 MOST_DB = 200.0
@@ -35,5 +37,19 @@ def raise_gain(request: Request, number: str, form: Form) -> Response:
         found = workshop_of(request).evaluation(record, sweep=False)
         edits = raised(found, text(form, "thing")[:60], rise_db)
         return edits, f"level moved by {amount(rise_db, 'db')}"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/knob", name="keep_knob")
+def keep_knob(request: Request, number: str, form: Form) -> Response:
+    """Keep a gain knob where it is, for every output it sets."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        path = text(form, "path")[:300]
+        volts, _ = read_stated(record.design, path, texts(form, "value"), "")
+        parts = path.split("/")
+        edits = kept_at(workshop_of(request).evaluation(record, sweep=False), parts[1] if len(parts) > 1 else "", volts)
+        return edits, f"{label_of(record.design, path)}: {' '.join(texts(form, 'value'))[:80] or 'empty'}"
 
     return perform(request, number, form, plan)

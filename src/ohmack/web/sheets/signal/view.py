@@ -9,8 +9,9 @@ from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.physics.gain_settings import GainSetting
+from ohmack.core.signal.knobs import Knob, knob_of
 from ohmack.core.signal.ladder import Stage
-from ohmack.core.signal.levels import SignalResult
+from ohmack.core.signal.levels import OutputSignal, SignalResult
 from ohmack.core.signal.lines import LineResult
 from ohmack.core.signal.procedure import GainStep, SchoolLevel, procedure, school_levels
 from ohmack.core.signal.tones import tones_of
@@ -121,6 +122,20 @@ class SignalView:
         name, apart = one.school.value.partition(":")[0], one.against_db
         more = f" ({amount(apart, 'db')} against the shop's)" if abs(apart) > 0.05 else ""
         return f"{name} ends at {amount(one.volts, 'v')}{more}"
+
+    @staticmethod
+    def knobs(signal: SignalResult) -> list[tuple[str, str]]:
+        """The gain knobs of a signal way: what each sets in words, and the path of where one is kept."""
+        found: dict[Knob, list[OutputSignal]] = {}
+        for output in signal.outputs:
+            found.setdefault(knob_of(output), []).append(output)
+        rows = []
+        for same in found.values():
+            shown = next((one for one in same if one.load.link.sensitivity_kept_v is not None), same[0]).load
+            channels = listed([str(one.load.link.channel) for one in same])
+            name = shown.channel_name if len(same) == 1 else f"{shown.amplifier.name}, channels {channels}"
+            rows.append((name, at(shown.link, lambda it: it.sensitivity_kept_v)))
+        return rows
 
     @property
     def schools(self) -> list[tuple[str, tuple[SchoolLevel, ...]]]:
