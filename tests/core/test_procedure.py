@@ -225,6 +225,10 @@ def test_a_pair_of_channels_has_one_knob() -> None:
     lower = next(step for step in steps_of(apart)[1] if "has the same knob" in step.words)
     assert "channel 2" in lower.words
     assert "must not show more than" in lower.words
+    asked_v = {o.scope: o.out_v for o in evaluate(apart).results.car.outputs if o.out_v is not None}
+    full_v = evaluation.figures["amp/ch2/target_v"].value
+    assert asked_v["amp/ch2"] == pytest.approx(full_v * needed_v / one.value), "what it is proved against"
+    assert asked_v["amp/ch1"] == pytest.approx(evaluate(apart).figures["amp/ch1/target_v"].value)
 
 
 def test_a_processors_channels_have_a_knob_each_and_a_mono_channel_its_own() -> None:

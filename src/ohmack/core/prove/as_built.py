@@ -31,7 +31,7 @@ from ohmack.core.prove.car import LIVE, Car, Fed, Lead, Output, Setting, SmallFe
 from ohmack.core.prove.faults import stricken
 from ohmack.core.prove.points import MINUS, PLUS
 from ohmack.core.reference import table
-from ohmack.core.signal.knobs import knob_of
+from ohmack.core.signal.knobs import knob_of, played_down
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 from ohmack.core.signal.switch_on import PLAYING, switch_sources
 from ohmack.core.signal.ways import pair_words
@@ -229,6 +229,8 @@ def _of_amplifier(
     way, own = signal
     unit = next(results.design.parts_of(HeadUnit), None)
     figures = {name: own.figures[name].value for name in ("tone_in", "target", "clip") if name in own.figures}
+    if (target := figures.get("target")) is not None:
+        figures["target"] = target * played_down(results.signals, own)
     source = way.figures["source"].value
     tone_hz = own.tone_hz(results.design.policy.tone_hz)
     return replace(

@@ -171,8 +171,10 @@ def _outputs(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
     for output in (o for o in wired if o.out_v is not None):
         knobs.setdefault(output.knob or output.scope, []).append(output)
     for same in knobs.values():
-        name, point = listed([output.name for output in same]), spots.of(same[0].owner_id).point
-        yield FaultKind.WRONG_GAIN, same[0].scope, "", name, point
+        spot, knob = spots.of(same[0].owner_id), same[0].knob
+        channels = listed([str(n) for n in knob[1]]) if knob is not None else ""
+        name = f"{spot.name}, channels {channels}" if len(same) > 1 else same[0].name
+        yield FaultKind.WRONG_GAIN, same[0].scope, "", name, spot.point
     for one, other in zip(wired, wired[1:], strict=False):
         if one.owner_id == other.owner_id:
             yield (
