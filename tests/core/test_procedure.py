@@ -22,6 +22,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.signal.procedure import GainStep, procedure, school_levels
 from ohmack.core.signal.tones import tones_of
 from ohmack.demo.building import catalogue
@@ -218,6 +219,7 @@ def test_a_pair_of_channels_has_one_knob() -> None:
     apart = apply_edits(design, [one])
     (told,) = [f for f in evaluate(apart).findings if f.rule == "one-knob"]
     assert f"{20 * log10(one.value / needed_v):.1f} dB below" in told.text
+    assert told.severity is Severity.WATCH, "kept on purpose, by somebody"
     assert told.remedy is not None
     both = evaluate(apply_edits(apart, list(told.remedy.edits)))
     assert {k.sensitivity_kept_v for k in both.design.links_of(SpeakerLink)} == {one.value}
@@ -265,3 +267,21 @@ def test_a_pair_of_channels_has_one_filter() -> None:
     (kinds,) = told(*low, Edit(path=right, value=80.0))
     assert kinds.severity is Severity.NOTE, "left and right"
     assert "high-pass 80 Hz, low-pass 3000 Hz for the other" in kinds.text
+    tops = [Edit(path=f"links/speaker-spk-f{side}/low_pass_hz", value=hz) for side, hz in (("l", 3e3), ("r", 2e3))]
+    (lows,) = told(*tops)
+    assert lows.remedy is not None
+    assert {(edit.path.split("/")[-1], edit.value) for edit in lows.remedy.edits} == {("low_pass_hz", 2e3)}
+
+
+def test_left_and_right_of_a_place_that_want_a_knob_apart_are_only_noted() -> None:
+    """What is guessed of one of two like speakers is no reason to measure; two unlike ones on a pair are."""
+    design = new_design("t", new_vehicle("Dravel", "Minnow", 2012, Body.ESTATE, Hand.LEFT), Intake(), Policy())
+    design = apply_edits(design, [Edit(path="vehicle/radio/tier/value", value="plain radio")])
+    design = apply_edits(design, added(design, next(t for t in catalogue() if t["name"] == "Tessel Four 70")))
+    design = apply_edits(design, connect_everything(design, "amp", own=True))
+    one = Edit(path="vehicle/speakers/spk-fr/takes_w", value={"value": 5.0, "basis": "measured"})
+    places = ["spk-fr", "spk-rr", "spk-fl", "spk-rl"]  # unlike ones side by side
+    turned = [Edit(path=f"links/speaker-{name}/channel", value=n) for n, name in enumerate(places, 1)]
+    for edits, severity in (([one], Severity.NOTE), ([one, *turned], Severity.WATCH)):
+        (told,) = (f for f in evaluate(apply_edits(design, edits)).findings if f.rule == "one-knob")
+        assert told.severity is severity
