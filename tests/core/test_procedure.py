@@ -224,6 +224,9 @@ def test_a_pair_of_channels_has_one_knob() -> None:
     both = evaluate(apply_edits(apart, list(told.remedy.edits)))
     assert {k.sensitivity_kept_v for k in both.design.links_of(SpeakerLink)} == {one.value}
     assert not [f for f in both.findings if f.rule == "one-knob"]
+    (free,) = {f.remedy.edits for f in both.findings if f.rule == "sensitivity-kept" and f.remedy is not None}
+    freed = apply_edits(both.design, list(free))
+    assert {k.sensitivity_kept_v for k in freed.links_of(SpeakerLink)} == {None}, "one press lets go of the knob"
     lower = next(step for step in steps_of(apart)[1] if "has the same knob" in step.words)
     assert "channel 2" in lower.words
     assert "must not show more than" in lower.words

@@ -211,6 +211,8 @@ def test_each_side_plays_its_own_side_of_the_music() -> None:
     assert [k.channel for k in mended.links_of(SpeakerLink)] == [1, 2, 3, 4]
     (lone,) = said_of_sides(on_channels(1, 3))
     assert lone.title == "Front right door plays the left of the music"
+    assert "What is mixed to the right is heard nowhere in this end of the car." in lone.text
+    assert lone.about == "links/to-spk-fr/side"
     assert lone.remedy is not None
     mended = apply_edits(on_channels(1, 3), list(lone.remedy.edits))
     assert [k.channel for k in mended.links_of(SpeakerLink)] == [1, 2], "an even one that is free"

@@ -7,7 +7,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.physics.signal_chain import voltage_ratio_from_db
-from ohmack.core.signal.knobs import knob_of
+from ohmack.core.signal.knobs import knob_of, on_the_knob
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 
 STEP_DB = 0.5  # one press of an arrow key
@@ -53,11 +53,12 @@ def kept_at(evaluation: Evaluation, link_id: str, volts: object) -> tuple[Edit, 
     Raises:
         UnknownName: nothing of that id has a gain.
     """
-    outputs = [output for signal in evaluation.results.signals for output in signal.outputs]
-    knob = next((knob_of(one) for one in outputs if link_id in {k.id for k in one.load.links}), None)
-    if knob is None:
+    signals = evaluation.results.signals
+    outputs = (output for signal in signals for output in signal.outputs)
+    own = next((one for one in outputs if link_id in {link.id for link in one.load.links}), None)
+    if own is None:
         raise UnknownName("gain", link_id)
-    links = [link for output in outputs if knob_of(output) == knob for link in output.load.links]
+    links = (link for output in on_the_knob(signals, own) for link in output.load.links)
     return tuple(Edit(path=at(link, lambda it: it.sensitivity_kept_v), value=volts) for link in links)
 
 

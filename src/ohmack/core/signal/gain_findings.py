@@ -12,6 +12,7 @@ from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.physics.signal_chain import dbv, voltage_ratio_from_db
 from ohmack.core.reference import PRACTICE
+from ohmack.core.signal.knobs import on_the_knob
 from ohmack.core.signal.ladder import Volume
 from ohmack.core.wording import amount, listed, trimmed
 
@@ -76,7 +77,9 @@ def sensitivity_kept(results: Results) -> Iterator[Draft]:
             if past is None or past.value is None or kept_v is None:
                 continue
             path = at(output.load.link, lambda it: it.sensitivity_kept_v)
-            let_go = Remedy("Let Ohmack set it", (set_to(path, None),))
+            links = (link for one in on_the_knob(results.signals, output) for link in one.load.links)
+            free = tuple(set_to(at(link, lambda it: it.sensitivity_kept_v), None) for link in links)
+            let_go = Remedy("Let Ohmack set it", free)
             name, over_db = output.load.channel_name, past.value - overlap_db
             should = output.figures["sensitivity"].value
             better = f" {amount(should, 'v')} would be right." if should is not None else ""

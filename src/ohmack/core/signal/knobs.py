@@ -34,14 +34,19 @@ def least_gain_first(outputs: Sequence[OutputSignal]) -> list[OutputSignal]:
     return sorted(outputs, key=lambda one: (place[knob_of(one)], -(sensitivity_v(one) or 0.0)))
 
 
+def on_the_knob(signals: Sequence[SignalResult], output: OutputSignal) -> list[OutputSignal]:
+    """All outputs one knob sets, this one among them; the one that wants the least gain first."""
+    knob = knob_of(output)
+    return least_gain_first([one for signal in signals for one in signal.outputs if knob_of(one) == knob])
+
+
 def played_down(signals: Sequence[SignalResult], output: OutputSignal) -> float:
     """How many times its own level an output plays, its knob set for another that wants less gain; 1 where it is set
     for this one, or where that is not known.
     """
-    own, knob = sensitivity_v(output), knob_of(output)
-    same = [other for signal in signals for other in signal.outputs if knob_of(other) == knob]
-    least = max((sensitivity_v(other) or 0.0 for other in same), default=0.0)
-    return own / least if own and least and less_gain_db(output, least_gain_first(same)[0]) > ALIKE_DB else 1.0
+    least = on_the_knob(signals, output)[0]
+    own, its = sensitivity_v(output), sensitivity_v(least)
+    return own / its if own and its and less_gain_db(output, least) > ALIKE_DB else 1.0
 
 
 def shared_knobs(signals: Sequence[SignalResult]) -> Iterator[tuple[OutputSignal, OutputSignal]]:

@@ -27,17 +27,19 @@ def stereo(results: Results) -> Iterator[Draft]:
         crossed = [row for row in here if row.exchanged]
         if crossed and {row.side for row in crossed} == {"left", "right"}:
             yield watch(
-                f"stereo/{axle}",
+                _about(crossed, "side"),
                 f"{axle.capitalize()} left and right are exchanged",
                 f"{_hangs(crossed)}, and of an input the odd channel is the left one. Balance would go the wrong way.",
                 _remedy("Exchange the channels", exchanged(design, crossed), crossed),
             )
         elif crossed:
             side = crossed[0].side
+            others = any(row.plays != crossed[0].plays for row in rows if row.axle == axle and row.side == side)
             yield watch(
-                f"stereo/{axle}",
+                _about(crossed, "side"),
                 f"{_names(crossed)} {'plays' if len(crossed) == 1 else 'play'} the {crossed[0].plays} of the music",
-                f"{_hangs(crossed)}: what is mixed to the {side} is heard nowhere in this end of the car.",
+                f"{_hangs(crossed)}, and of an input the odd channel is the left one."
+                + ("" if others else f" What is mixed to the {side} is heard nowhere in this end of the car."),
                 _remedy(*to_own_channel(design, crossed), crossed),
             )
         yield from _summed(design, axle, [row for row in here if row.plays == BOTH])
@@ -50,7 +52,7 @@ def _summed(design: Design, axle: str, rows: Sequence[SidePlayed]) -> Iterator[D
     names = _names(rows)
     if all(row.link is not None and row.link.bridged for row in rows):
         yield (watch if axle == "front" else note)(
-            f"stereo/{axle}",
+            _about(rows, "sum"),
             f"{names}: bridged outputs play left and right added up",
             "A bridged output plays what comes into both of its inputs. Lead the left alone into both of one and the"
             " right alone into both of the other, a Y lead each; else nothing is left of the stereo.",
@@ -58,12 +60,17 @@ def _summed(design: Design, axle: str, rows: Sequence[SidePlayed]) -> Iterator[D
         )
     else:
         yield (watch if axle == "front" else note)(
-            f"stereo/{axle}",
+            _about(rows, "sum"),
             f"{names} play one signal",
             "Left and right are the same there: nothing is left of the stereo, and balance does nothing."
             + (" Between rear speakers few miss it." if axle == "rear" else " Each side wants a channel of its own."),
             _remedy(*to_own_channel(design, rights := [row for row in rows if row.side == "right"]), rights),
         )
+
+
+def _about(rows: Sequence[SidePlayed], what: str) -> str:
+    """What a finding is about: the first of the cables, so that it is told on the drawing."""
+    return next(f"{at(row.link)}/{what}" for row in rows if row.link is not None)
 
 
 def _names(rows: Sequence[SidePlayed]) -> str:
