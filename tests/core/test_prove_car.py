@@ -14,7 +14,8 @@ from scipy.fft import rfft
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.proof import Fault, FaultKind, Symptom
+from ohmack.core.document.proof import Fault, FaultKind, ProofReading, Symptom
+from ohmack.core.document.vehicle import KeyState
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.network.faulted import RESISTIVE
@@ -24,6 +25,7 @@ from ohmack.core.physics.nodal import resistance_ohm
 from ohmack.core.prove.candidates import Candidate, candidates, with_fault
 from ohmack.core.prove.car import BLEEDS_S, Car, Setting
 from ohmack.core.prove.faults import stricken
+from ohmack.core.prove.judged import EXTRA
 from ohmack.core.prove.ohms import pair_ohm
 from ohmack.core.prove.plan_of_proof import plan_of_proof
 from ohmack.core.prove.probes import Probe, Quantity, take
@@ -229,6 +231,33 @@ def test_the_wrong_feed_shows_by_its_key_states() -> None:
 
     assert Symptom.DRAINS in shows("constant")
     assert shows("ignition") == {Symptom.NOT_IN_ACCESSORY}
+
+
+def test_a_switch_on_that_stays_drains_and_is_told_from_a_wrong_feed() -> None:
+    """Trade: twelve volts at the switch-on terminal with the key off. Whether radio or feed does it, the plug says."""
+    results = evaluate(job("Five channels, four doors and a box")).results
+    stays = next(c for c in candidates(results) if c.fault.kind is FaultKind.STAYS_ON)
+    (amp,), car = results.car.fed, with_fault(results.car, stays)
+    assert stays.fault.at == amp.source_id
+    assert symptoms_of(car, results.car) == {Symptom.DRAINS}
+    checks = {c.id: c for c in results.finder.checks}
+    asleep = {name: take(car, check.probe) for name, check in checks.items() if check.setting is Setting.ASLEEP}
+    reads = {name: taken.value for name, taken in asleep.items() if taken is not None}
+    terminal, plug, clamp = (
+        next(name for name in reads if name.startswith(start))
+        for start in (f"live/remote/{amp.id}", f"{EXTRA}plug/{stays.fault.at}/switched", f"{EXTRA}asleep/{amp.id}")
+    )
+    assert reads[terminal] == pytest.approx(12.6, abs=0.3)
+    assert reads[plug] == 0.0
+    assert reads[clamp] == pytest.approx(amp.idle.current_a)
+    search = results.finder.search([ProofReading(id="r", check=terminal, value=12.6)], [Symptom.DRAINS])
+    assert {c.fault.kind for s in search.suspects[:2] for c in s.faults} == {FaultKind.STAYS_ON, FaultKind.WRONG_FEED}
+    told = [ProofReading(id="r", check=terminal, value=12.6), ProofReading(id="s", check=plug, value=0.0)]
+    found = results.finder.search(told, [Symptom.DRAINS]).found
+    assert found is not None
+    assert [c.fault.kind for c in found.faults] == [FaultKind.STAYS_ON]
+    off = stricken(car, [Fault(id="g", kind=FaultKind.NO_SWITCH_ON, at=amp.id)])
+    assert not off.switched(off.fed[0], KeyState.ON), "a lead that is off brings nothing, whatever its source does"
 
 
 def _moved(car: Car, chance: Random) -> Car:

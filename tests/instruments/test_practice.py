@@ -6,13 +6,14 @@ import pytest
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.proof import FaultKind, Practice
+from ohmack.core.document.proof import PRACTICE_EDITION, FaultKind, Practice
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.proving import Read, take_reading
 from ohmack.core.prove.candidates import candidates
 from ohmack.core.prove.car import Setting
 from ohmack.core.prove.judged import State
 from ohmack.core.prove.spans import spans_of
+from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.instruments.practice import as_planned, car_of, hidden, score, shows_at, still_in, symptoms_with
 from ohmack.instruments.true_car import LEADS_OHM, Meter, shown, true_car
 from proving import reading
@@ -33,6 +34,18 @@ def test_what_is_hidden_comes_from_the_seed(level: int, estate: Design) -> None:
     assert all(symptoms_with(results, faults) for faults in found), "something is always heard or seen"
     read = estate.model_copy(update={"proof": practising(estate, 3, level).proof})
     assert hidden(read, Practice(seed=5, level=level)) == found[4], "what was read changes nothing of it"
+
+
+def test_a_practice_that_was_begun_goes_on_hiding_what_it_hid() -> None:
+    """What became known later is hidden by later practices alone; both go by their seed."""
+    design = demo_design(next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("Five channels, four do")))
+    first, second = (
+        {seed: hidden(design, Practice(seed=seed, level=2, edition=edition))[0].fault for seed in range(1, 60)}
+        for edition in (1, PRACTICE_EDITION)
+    )
+    assert FaultKind.STAYS_ON not in {f.kind for f in first.values()}
+    assert FaultKind.STAYS_ON in {f.kind for f in second.values()}
+    assert Practice(seed=3).edition == 1, "one begun before there were editions"
 
 
 def test_a_true_car_is_one_of_those_the_plan_allows(estate: Design) -> None:

@@ -42,7 +42,7 @@ def hidden(design: Design, practice: Practice) -> tuple[Candidate, ...]:
     """
     results = evaluate(as_planned(design)).results
     chance = Random(practice.seed * 10 + practice.level)
-    found = [c for c in candidates(results) if symptoms_with(results, (c,)) and not _at_the_plug(results, c)]
+    found = [c for c in candidates(results) if _may_hide(results, practice, c) and symptoms_with(results, (c,))]
     if practice.level == 1:
         found = [c for c in found if c.fault.kind not in SUBTLE]
     if not found:
@@ -54,10 +54,15 @@ def hidden(design: Design, practice: Practice) -> tuple[Candidate, ...]:
     return (first, chance.choices(others, [c.weight for c in others])[0]) if others else (first,)
 
 
+def _may_hide(results: Results, practice: Practice, candidate: Candidate) -> bool:
+    """Whether a practice may hide a fault: one begun before some were known must go on hiding what it hid."""
+    if practice.edition > 1:
+        return True
+    return candidate.fault.kind is not FaultKind.STAYS_ON and not _at_the_plug(results, candidate)
+
+
 def _at_the_plug(results: Results, candidate: Candidate) -> bool:
-    """Whether only a new radio on the car's plug suffers from a fault: never hidden, or what is hidden in a practice
-    that was begun before such faults were known would be another.
-    """
+    """Whether only a new radio on the car's plug suffers from a fault."""
     brought = [small for small in results.car.small if small.at_plug]
     used = {fed.source_id for fed in results.car.fed} | {s.feed_id for s in results.car.small if not s.at_plug}
     ours = {name for small in brought for name in (small.id, small.part_id, small.feed_id)}

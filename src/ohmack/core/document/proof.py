@@ -31,6 +31,7 @@ class FaultKind(StrEnum):
     WEAK_BATTERY = "a weak battery"
     NOT_CHARGING = "an alternator that does not charge"
     NO_SWITCH_ON = "no switch-on at the terminal"
+    STAYS_ON = "a switch-on that stays live with the key off"
     WRONG_FEED = "switched and constant exchanged"
     EARLY_ON = "a switch-on ahead of the source"
     WRONG_COILS = "coils wired another way"
@@ -141,12 +142,16 @@ class Mend(Model):
     who: Name = ""
 
 
+PRACTICE_EDITION = 2  # of a practice begun now; the first hides no fault that was not known to it
+
+
 class Practice(Model):
     """A job that is practice: the bench stands in for the car, and hides faults drawn from a seed."""
 
     seed: Annotated[int, Field(ge=1, le=1_000_000)] = Field(1, title="Seed")
     level: Annotated[int, Field(ge=1, le=3)] = Field(1, title="Level")
     revealed: bool = Field(False, title="The answer was shown")
+    edition: Annotated[int, Field(ge=1, le=PRACTICE_EDITION)] = 1  # which faults it may hide; what was begun keeps its
 
 
 class Proof(Model):

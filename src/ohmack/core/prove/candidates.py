@@ -10,7 +10,7 @@ from ohmack.core.document.factory import FactoryLinkKind
 from ohmack.core.document.functions import KeepAlive
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.proof import Fault, FaultKind
-from ohmack.core.document.vehicle import feed_pattern
+from ohmack.core.document.vehicle import KeyState, feed_pattern
 from ohmack.core.network.model import Place
 from ohmack.core.prove.car import LEAD, Car, Output
 from ohmack.core.prove.checks import Spots
@@ -133,6 +133,11 @@ def _switching(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
             yield FaultKind.NO_SWITCH_ON, fed.id, "", spot.name, spot.point
             yield FaultKind.EARLY_ON, fed.id, "", spot.name, spot.point
     feeds = {f.id: f.live.value for f in results.design.vehicle.feeds}
+    for fed in {f.source_id or f.id: f for f in reversed(car.fed)}.values():
+        if fed.source_id not in feeds and not car.switched(fed, KeyState.ASLEEP):
+            source = spots.of(fed.source_id or fed.id)
+            where = f"switch-on from {source.name}" if fed.source_id else f"{source.name}, which listens for music"
+            yield FaultKind.STAYS_ON, fed.source_id or fed.id, "", where, source.point
     for small in car.small:
         spot = spots.of(small.part_id)
         yield FaultKind.BLOWN_FUSE, small.id, "", f"{small.name}, on {spots.of(small.feed_id).name}", spot.point

@@ -69,6 +69,7 @@ class Fed:
     source_id: str = ""  # what switches it on
     wired: bool = True
     early: bool = False  # whether it is on before what feeds it with music
+    stays: bool = False  # whether its switch-on is live whatever the key does
 
     def on(self, key: KeyState) -> bool:
         """Whether its switch-on is live at its terminal."""
@@ -272,6 +273,8 @@ class Car:
 
     def switched(self, fed: Fed, key: KeyState) -> bool:
         """Whether a switch-on is live at its terminal; that of a new radio goes with what the radio's plug brings."""
+        if fed.stays:
+            return fed.wired
         plug = [small for small in self.small if small.at_plug and small.part_id == fed.source_id]
         if not all(small.whole and small.grounded for small in plug):
             return False

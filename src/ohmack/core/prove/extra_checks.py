@@ -32,12 +32,19 @@ def extra_checks(results: Results) -> tuple[Check, ...]:
         results: the evaluated plan.
 
     Returns:
-        the drop over every piece of every power run at full level; with the fuse out, ohms of every ground lead and of
+        the drop over every piece of every power run at full level; what each amplifier draws asleep; with the fuse out, ohms of every ground lead and of
         every ring against what it sits on; what the car's plug brings a new radio; looks that only a search asks for.
 
     Source: common practice.
     """
-    return (*_drops(results), *_contacts(results), *_coils(results), *_plug(results), *_looks(results))
+    return (
+        *_drops(results),
+        *_asleep(results),
+        *_contacts(results),
+        *_coils(results),
+        *_plug(results),
+        *_looks(results),
+    )
 
 
 def _plug(results: Results) -> Iterator[Check]:
@@ -59,6 +66,17 @@ def _plug(results: Results) -> Iterator[Check]:
         probe = Probe(Quantity.DC_V, f"{small.id} ground", minus, Setting.ON)
         yield Check(f"{EXTRA}plug/{small.part_id}/ground", 2, f"Ground of {small.name} at its plug", how, probe,
                     minutes_of("v"), spots.of(small.part_id), black, (), small.part_id)  # fmt: skip
+
+
+def _asleep(results: Results) -> Iterator[Check]:
+    """What each amplifier draws with the key off, one after the other: which of them does not go to sleep."""
+    spots, minutes = Spots(results), minutes_of("current")
+    for consumer in results.car.network.consumers if results.car.network is not None else ():
+        here = spots.of(consumer.id)
+        how = f"{METERS[Quantity.CURRENT]} round the power lead of {here.name}, key off, doors closed, the car asleep."
+        probe = Probe(Quantity.CURRENT, setting=Setting.ASLEEP, subject=consumer.id)
+        yield Check(f"{EXTRA}asleep/{consumer.id}", 3, f"Current of {here.name}, key off", how, probe, minutes,
+                    spots.end(consumer.id, "+ terminal"), None, about=consumer.id)  # fmt: skip
 
 
 def _drops(results: Results) -> Iterator[Check]:

@@ -115,6 +115,12 @@ def _early(car: Car, fault: Fault) -> Car:
     return replace(car, fed=tuple(replace(f, early=True) if f.id == fault.at else f for f in car.fed))
 
 
+@strikes(FaultKind.STAYS_ON)
+def _stays_on(car: Car, fault: Fault) -> Car:
+    """By what switches it on, or by itself where it listens for music."""
+    return replace(car, fed=tuple(replace(f, stays=True) if fault.at in (f.source_id, f.id) else f for f in car.fed))
+
+
 @strikes(FaultKind.WRONG_FEED)
 def _wrong_feed(car: Car, fault: Fault) -> Car:
     states = frozenset(FEED_PATTERNS.get(fault.other, tuple(KeyState)))

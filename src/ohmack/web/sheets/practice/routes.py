@@ -11,7 +11,7 @@ from fastapi.responses import Response
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at_the
-from ohmack.core.document.proof import Practice, Proof
+from ohmack.core.document.proof import PRACTICE_EDITION, Practice, Proof
 from ohmack.core.evaluation.door import evaluate
 from ohmack.formats.entry import EntryError, is_whole
 from ohmack.instruments.practice import LEVELS, as_planned, hidden, symptoms_with
@@ -47,7 +47,7 @@ def _practice_of(design: Design, level: int, seed: str) -> Design:
         raise EntryError("A seed is a whole number from 1 on, of at most six digits; or leave it empty.")
     planned = as_planned(design)
     for _ in range(1 if seed else TRIES):
-        practice = Practice(seed=int(seed) if seed else 1 + randbelow(999_999), level=level)
+        practice = Practice(seed=int(seed) if seed else 1 + randbelow(999_999), level=level, edition=PRACTICE_EDITION)
         faults = hidden(planned, practice)
         if faults:
             symptoms = symptoms_with(evaluate(planned).results, faults)
