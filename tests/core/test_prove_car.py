@@ -245,7 +245,11 @@ def test_a_switch_on_that_stays_drains_and_is_told_from_a_wrong_feed() -> None:
     reads = {name: taken.value for name, taken in asleep.items() if taken is not None}
     terminal, plug, clamp = (
         next(name for name in reads if name.startswith(start))
-        for start in (f"live/remote/{amp.id}", f"{EXTRA}plug/{stays.fault.at}/switched", f"{EXTRA}asleep/{amp.id}")
+        for start in (
+            f"live/remote/{amp.id}",
+            f"{EXTRA}plug/{stays.fault.at}/radio-switched",
+            f"{EXTRA}asleep/{amp.id}",
+        )
     )
     assert reads[terminal] == pytest.approx(12.6, abs=0.3)
     assert reads[plug] == 0.0

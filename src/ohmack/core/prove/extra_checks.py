@@ -32,8 +32,9 @@ def extra_checks(results: Results) -> tuple[Check, ...]:
         results: the evaluated plan.
 
     Returns:
-        the drop over every piece of every power run at full level; what each amplifier draws asleep; with the fuse out, ohms of every ground lead and of
-        every ring against what it sits on; what the car's plug brings a new radio; looks that only a search asks for.
+        the drop over every piece of every power run at full level; what each amplifier draws asleep; with the fuse out,
+        ohms of every ground lead and of every ring against what it sits on; what the car's plug brings a new radio;
+        looks that only a search asks for.
 
     Source: common practice.
     """
