@@ -7,6 +7,7 @@ from __future__ import annotations
 import pytest
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import Intake, Keep
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.functions import FunctionKind
@@ -22,6 +23,7 @@ from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.signal.fade import ends_heard
 from ohmack.core.signal.stereo import sides_played
+from ohmack.core.signal.ways import pair_words, pairs_wanted
 from ohmack.demo.building import catalogue, measured
 
 TREES = {tree["name"]: tree for tree in catalogue()}
@@ -244,8 +246,51 @@ def test_bridged_doors_take_one_side_into_both_inputs() -> None:
     (front,) = said_of_sides(both)
     assert "bridged outputs play left and right added up" in front.title
     assert fate(both)[0] is Fate.LOST
+    assert front.remedy is not None
+    for channels in ((1, 3), (3, 1)):
+        (front,) = said_of_sides(on_channels(*channels, bridged=True))
+        assert front.remedy is not None
+        each = apply_edits(on_channels(*channels, bridged=True), list(front.remedy.edits))
+        rows = [row for row in sides_played(each) if row.link is not None]
+        assert [(row.side, row.plays, row.link and row.link.channel) for row in rows] == [
+            ("left", "left", 1), ("right", "right", 3),
+        ]  # fmt: skip
+        assert (said_of_sides(each), fate(each)[0]) == ([], Fate.KEPT)
+        (joined,) = (f for f in evaluate(each).findings if f.rule == "inputs-joined")
+        assert "its input switch left as it is" in joined.text
     one = tapped(on_channels(1, bridged=True), FRONTS[0])
     assert [row.plays for row in sides_played(one) if row.link is not None] == ["left"]
+
+
+def test_one_line_pair_goes_by_sides_into_two_bridged_outputs() -> None:
+    """A cable with a Y lead at either plug (common practice, no source): one pair wanted, two inputs fed by it."""
+    design = car("Quillon S2 screen radio", FOUR, doors=DOORS[:2])
+    hung = (("channel", (1, 3)), ("bridged", (True, True)))
+    rows = [(f"links/to-{door}/{name}", value) for name, each in hung for door, value in zip(DOORS, each, strict=False)]
+    design = lines(
+        apply_edits(design, [Edit(path=path, value=value) for path, value in rows]), (1, (1, 2)), (2, (3, 4))
+    )
+    (front,) = said_of_sides(design)
+    assert "left and right added up" in front.title
+    assert front.remedy is not None
+    mended = apply_edits(design, list(front.remedy.edits))
+    (line,) = mended.links_of(LineLink)
+    assert (line.pair, line.channels, line.by_sides) == (1, (1, 2, 3, 4), True)
+    assert pair_words(mended, line) == "front into channels 1 and 2 with left, channels 3 and 4 with right"
+    answer = evaluate(mended)
+    assert not [f for f in answer.findings if f.rule in ("stereo", "line-pairs")]
+    (lead,) = (row for row in answer.results.order if row.what == "Y lead for an RCA pair")
+    assert (lead.amount, "input switch" in lead.note) == ("1", False)
+    (amp,) = mended.parts_of(Amplifier)
+    assert pairs_wanted(mended, amp) == 1
+    back = Edit(path=f"links/{line.id}/by_sides", value=False)
+    assert pairs_wanted(apply_edits(mended, [back]), amp) == 2
+    apart = [Edit(path="links/to-spk-fr/channel", value=2)]
+    apart += [Edit(path=f"links/to-{door}/bridged", value=False) for door in DOORS[:2]]
+    (wrong,) = said_of_sides(apply_edits(mended, apart))
+    assert wrong.title == "Front right door plays the left of the music"
+    assert wrong.remedy is not None
+    assert wrong.remedy.edits == (back,)
 
 
 @pytest.mark.parametrize(("name", "plays"), [("Tessel M3000", "both"), ("a processor", None)])

@@ -10,7 +10,7 @@ from ohmack.core.document.boxes import Box
 from ohmack.core.document.cabin import Alteration, AlterationKind, Space
 from ohmack.core.document.factory import Module, Radio, Tier
 from ohmack.core.document.functions import CarFunction, FunctionKind
-from ohmack.core.document.links import FeedLink
+from ohmack.core.document.links import FeedLink, LineLink, TapLink
 from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Battery, BatteryRole, Feed, FeedRole, GroundPoint, Speaker, SpeakerPlace
 
@@ -106,6 +106,15 @@ def _may_be_tapped(design: Design, feed: Feed) -> bool:
     own = any(isinstance(p, PoweredSubwoofer) or (isinstance(p, Amplifier) and p.plugs_in) for p in design.parts)
     tied = any(link.from_id == feed.id for link in design.links_of(FeedLink))
     return own and (tied or (feed.role is FeedRole.CONSTANT and feed.behind_id is None))
+
+
+def no_use_for(design: Design, thing: BaseModel) -> tuple[str, ...]:
+    """The plain fields a thing of this plan has no use for: sides, where a pair goes into one input."""
+    if not isinstance(thing, LineLink | TapLink) or thing.by_sides:
+        return ()
+    part = design.part(thing.to_id)
+    parts_sides = isinstance(part, Amplifier) and part.channels > 3 and not part.processor
+    return () if parts_sides else ("by_sides",)
 
 
 def pieces_asked(thing: BaseModel) -> tuple[str, ...]:

@@ -23,7 +23,7 @@ from ohmack.core.evaluation.sensitivity import fact_guide, said
 from ohmack.core.units import UNITS, unit_of
 from ohmack.core.wording import SHOWN, amount, trimmed
 from ohmack.formats.entry import entry_unit
-from ohmack.web.asked import facts_asked, pieces_asked, read_together
+from ohmack.web.asked import facts_asked, no_use_for, pieces_asked, read_together
 from ohmack.web.titles import label_of, thing_title, title_of
 
 BARE_SHOWN = {"mohm": "mΩ", "ft": "ft"} | {unit.library: unit.shown for unit in UNITS.values() if unit.library}
@@ -301,10 +301,10 @@ def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactVie
         lacking = [f"{path.rpartition('/')[0]}/{other}" for other in beside if getattr(owner, other).value is None]
         title = thing_title(design, path.rpartition("/")[0]) if lacking else label_of(design, path)
         return title, [], [fact_view(design, one) for one in (path, *lacking)]
-    asked = facts_asked(thing)
+    asked, idle = facts_asked(thing), no_use_for(design, thing)
     for name in type(thing).model_fields:
         value = getattr(thing, name)
-        if isinstance(value, Fact) and name not in asked:
+        if name in idle or (isinstance(value, Fact) and name not in asked):
             continue
         chosen_kind = name == "kind" and isinstance(value, Enum)  # a kind one can choose is shown
         if _hidden(type(thing), name) and not isinstance(value, Fact) and not chosen_kind:

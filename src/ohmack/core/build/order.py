@@ -347,10 +347,15 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
     pairs: dict[tuple[str, int], list[int]] = {}
     for line in design.new_links_of(LineLink):
         pairs.setdefault((line.from_id, line.pair), []).append(inputs_fed(design, line))
+    by_sides = {(line.from_id, line.pair) for line in design.new_links_of(LineLink) if line.by_sides}
     for (name, pair), inputs in pairs.items():
         if (number := sum(inputs)) > 1:  # the same pair into several inputs
             source = line_source(design, name)
-            joined = "; none where its input switch joins them" if len(inputs) == 1 else ""
+            joined = (
+                "; none where its input switch joins them"
+                if inputs == [number] and (name, pair) not in by_sides
+                else ""
+            )
             what = f"{source.name}, {pair_name(source, pair)}, into {number} inputs{joined}"
             yield OrderRow(
                 "Adapters", str(number - 1), "Y lead for an RCA pair", what, (number - 1) * piece_price("y_lead")

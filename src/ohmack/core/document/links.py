@@ -143,6 +143,10 @@ class TapPlace(StrEnum):
     LEADS = "leads at the speakers"
 
 
+# of a pair led into twice as many inputs, for bridged outputs that play one side each
+BySides = Field(False, title="Left into the first half of its inputs, right into the other half")
+
+
 class TapLink(LinkBase):
     """Output pairs of the radio or of a module to speaker-level inputs: a converter's, a powered subwoofer's or an
     amplifier's.
@@ -158,6 +162,7 @@ class TapLink(LinkBase):
     method: Pickup = Field(Pickup.PLUG_ADAPTER, title="Picked up by")
     place: TapPlace = Field(TapPlace.PLUG, title="Picked up at")
     negative_to_body: bool = Field(False, title="Negative inputs tied to body")
+    by_sides: bool = BySides
 
 
 class LineLink(LinkBase):
@@ -172,6 +177,7 @@ class LineLink(LinkBase):
     channels: tuple[Annotated[int, Field(ge=1, le=8)], ...] = Field(
         (), max_length=8, title="Into channels (empty: all no other pair feeds)"
     )
+    by_sides: bool = BySides
     input_ids: Annotated[tuple[Identifier, ...], Ref("channel")] = Field(
         (), max_length=8, title="Plays these inputs of a processor (empty: all it picks up)"
     )

@@ -19,7 +19,7 @@ from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, se
 from ohmack.core.physics.geometry import Point
 from ohmack.core.reference import PRACTICE
 from ohmack.core.signal.kept_amplifiers import pairs_heard
-from ohmack.core.signal.ways import SET_FOR_A_PAIR, LineSource, Played, inputs_used, line_source, pair_name, pairs_of
+from ohmack.core.signal.ways import SET_FOR_A_PAIR, LineSource, Played, line_source, pair_name, pairs_of, pairs_wanted
 from ohmack.core.wording import count, listed
 
 if TYPE_CHECKING:
@@ -116,7 +116,7 @@ def _enough_pairs(
     """Whether the pairs a source has will do for what it feeds, those a factory amplifier hears among it, and whether
     as many are laid.
     """
-    wanted = heard + sum(len(inputs_used(design, part)) for part in parts.values())
+    wanted = heard + sum(pairs_wanted(design, part) for part in parts.values())
     if wanted > has:
         more = (
             " A processor has more pairs than most converters."

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.finding import set_to
 from ohmack.core.loads.corners import corner_of
@@ -92,6 +92,8 @@ def _side(design: Design, way: Way, channel: int, sums: bool) -> str | None:
         if not places or None in places:
             return None
         come = frozenset(place.side for place in places if place is not None)
+    if side := way.side_into(channel):
+        come &= {side}
     if len(come) == 1:
         return next(iter(come)) or BOTH
     return BOTH if sums or not come.issuperset(SIDES) else SIDES[(channel - 1) % 2]
@@ -117,6 +119,59 @@ def exchanged(design: Design, rows: Sequence[SidePlayed]) -> tuple[Edit, ...]:
     if any(k.id not in links or k.bridged for k in there):
         return ()
     return tuple(set_to(at(k, lambda it: it.channel), k.channel + (1 if k.channel % 2 else -1)) for k in there)
+
+
+def led_by_sides(design: Design, rows: Sequence[SidePlayed]) -> tuple[Edit, ...]:
+    """The edits that lead left alone into the inputs of a bridged output and right alone into those of another.
+
+    Parameters:
+        design: the design.
+        rows: speakers on bridged outputs that play both sides.
+
+    Returns:
+        one pair goes into the inputs of both, and no other does any more; none unless they are two outputs of one
+        amplifier, and what feeds them feeds nothing else of it. Source: common practice, no source.
+    """
+    outputs = {(row.side, row.link.from_id, row.link.channel) for row in rows if row.link is not None}
+    if len(outputs) != len(SIDES) or len({part_id for _, part_id, _ in outputs}) > 1:
+        return ()
+    (_, part_id, left), (_, _, right) = sorted(outputs)
+    into = {n for channel in (left, right) for n in (channel, channel + 1)}
+    ways = [way for way in signal_ways(design) if way.amplifier.id == part_id and any(map(way.reaches, into))]
+    used = {n for k in design.links_of(SpeakerLink) if k.from_id == part_id for n in (k.channel, k.channel + k.bridged)}
+    if len(into) != 2 * len(SIDES) or any(way.reaches(n) for way in ways for n in used - into):
+        return ()
+    edits = list(exchanged_outputs(design, part_id, left, right)) if left > right else []
+    lines = [way.line for way in ways if way.line is not None]
+    first = next((line for line in lines if ways[lines.index(line)].reaches(min(into))), None)
+    if first is not None and len(lines) == len(ways):
+        edits += [
+            set_to(at(first, lambda it: it.channels), sorted(into)),
+            set_to(at(first, lambda it: it.by_sides), True),
+        ]
+        edits += [Edit(op="remove", path=at(line)) for line in lines if line is not first]
+        return tuple(edits)
+    tap = ways[0].tap if len(ways) == 1 and ways[0].line is None else None
+    if tap is None:
+        return ()
+    edits += [set_to(at(tap, lambda it: it.from_ids), tap.from_ids[:2]), set_to(at(tap, lambda it: it.by_sides), True)]
+    return tuple(edits)
+
+
+def led_by_pairs(design: Design, rows: Sequence[SidePlayed]) -> tuple[Edit, ...]:
+    """The edits that lead left and right into every input again; none where no side is led by itself, or what plays is
+    bridged.
+    """
+    fed = {row.link.from_id for row in rows if row.link is not None and not row.link.bridged}
+    links = (k for k in design.links if isinstance(k, LineLink | TapLink) and k.by_sides and k.to_id in fed)
+    return tuple(set_to(at(link, lambda it: it.by_sides), False) for link in links)
+
+
+def exchanged_outputs(design: Design, part_id: str, one: int, other: int) -> Iterator[Edit]:
+    """The edits that exchange what hangs on two outputs of an amplifier."""
+    for link in design.links_of(SpeakerLink):
+        if link.from_id == part_id and link.channel in (one, other):
+            yield set_to(at(link, lambda it: it.channel), other if link.channel == one else one)
 
 
 def to_own_channel(design: Design, rows: Sequence[SidePlayed]) -> tuple[str, tuple[Edit, ...]]:

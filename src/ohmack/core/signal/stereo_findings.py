@@ -10,7 +10,16 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, watch
 from ohmack.core.reference import PRACTICE
-from ohmack.core.signal.stereo import AXLES, BOTH, SidePlayed, exchanged, sides_played, to_own_channel
+from ohmack.core.signal.stereo import (
+    AXLES,
+    BOTH,
+    SidePlayed,
+    exchanged,
+    led_by_pairs,
+    led_by_sides,
+    sides_played,
+    to_own_channel,
+)
 from ohmack.core.wording import listed
 
 if TYPE_CHECKING:
@@ -25,7 +34,14 @@ def stereo(results: Results) -> Iterator[Draft]:
     for axle in AXLES:
         here = [row for row in rows if row.axle == axle and row.link is not None]
         crossed = [row for row in here if row.exchanged]
-        if crossed and {row.side for row in crossed} == {"left", "right"}:
+        if crossed and (back := led_by_pairs(design, crossed)):
+            yield watch(
+                _about(crossed, "side"),
+                f"{_names(crossed)} {'plays' if len(crossed) == 1 else 'play'} the {crossed[0].plays} of the music",
+                f"{_hangs(crossed)}, and each side is led into half of the inputs, as bridged outputs want it.",
+                _remedy("Lead left and right into every input", back, crossed),
+            )
+        elif crossed and {row.side for row in crossed} == {"left", "right"}:
             yield watch(
                 _about(crossed, "side"),
                 f"{axle.capitalize()} left and right are exchanged",
@@ -56,7 +72,7 @@ def _summed(design: Design, axle: str, rows: Sequence[SidePlayed]) -> Iterator[D
             f"{names}: bridged outputs play left and right added up",
             "A bridged output plays what comes into both of its inputs. Lead the left alone into both of one and the"
             " right alone into both of the other, a Y lead each; else nothing is left of the stereo.",
-            _remedy("Look at the channels", (), rows),
+            _remedy("Lead each side into a bridged output of its own", led_by_sides(design, rows), rows),
         )
     else:
         yield (watch if axle == "front" else note)(

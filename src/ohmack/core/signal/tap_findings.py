@@ -86,8 +86,11 @@ def inputs_to_join(results: Results) -> Iterator[Draft]:
             yield note(
                 one.part.id,
                 f"{one.part.name}: {count(one.led, 'pair')} led to it, {count(one.used, 'pair')} of inputs in use",
-                "What is planned on its further channels plays only with its inputs joined: by its input switch, or the"
-                " leads doubled at its plug. Its papers say which.",
+                "Left is led into the first half of its inputs and right into the other: the leads doubled at its plug,"
+                " and its input switch left as it is."
+                if one.by_sides
+                else "What is planned on its further channels plays only with its inputs joined: by its input switch,"
+                " or the leads doubled at its plug. Its papers say which.",
             )
 
 

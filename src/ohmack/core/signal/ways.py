@@ -4,7 +4,7 @@ feed.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
@@ -48,9 +48,20 @@ def pair_name(source: LineSource, pair: int) -> str:
 
 def channel_words(line: LineLink) -> str:
     """The channels a line names, in words; "" where it feeds all no other does."""
-    if not line.channels:
-        return ""
-    return f"channel{'s' if len(line.channels) > 1 else ''} {listed([str(n) for n in line.channels])}"
+    if line.by_sides:
+        left, right = halves(line.channels)
+        return f"{_channels(left)} with left, {_channels(right)} with right" if right else ""
+    return _channels(line.channels) if line.channels else ""
+
+
+def _channels(numbers: Sequence[int]) -> str:
+    return f"channel{'s' if len(numbers) > 1 else ''} {listed([str(n) for n in numbers])}"
+
+
+def halves(channels: Iterable[int]) -> tuple[tuple[int, ...], tuple[int, ...]]:
+    """(those left goes into, those right goes into) of channels that are led by sides."""
+    own = tuple(sorted(channels))
+    return own[: (len(own) + 1) // 2], own[(len(own) + 1) // 2 :]
 
 
 def pair_words(design: Design, line: LineLink) -> str:
@@ -83,6 +94,14 @@ class Way:
     def reaches(self, channel: int) -> bool:
         """Whether it feeds a channel of the amplifier."""
         return self.channels is None or channel in self.channels
+
+    def side_into(self, channel: int) -> str:
+        """The side it leads into a channel where it leads one alone: left or right; else ""."""
+        laid = self.line or self.tap
+        if laid is None or not laid.by_sides or not isinstance(self.amplifier, Amplifier):
+            return ""
+        left, _ = halves(n for n in range(1, self.amplifier.channels + 1) if self.reaches(n))
+        return "left" if channel in left else "right"
 
     def feeds(self, load: LoadResult) -> bool:
         """Whether an output of the amplifier plays this signal."""
@@ -147,6 +166,13 @@ def inputs_used(design: Design, part: Played) -> frozenset[int]:
     return frozenset((n + 1) // 2 for n in used) or frozenset({1})
 
 
+def pairs_wanted(design: Design, part: Played) -> int:
+    """How many pairs its inputs in use want: one a pair of inputs, and one for all that are led by sides."""
+    used = inputs_used(design, part)
+    by_sides = [k for k in design.links_of(LineLink) if k.to_id == part.id and k.by_sides]
+    return len(used) - sum(inputs_fed(design, line) - 1 for line in by_sides)
+
+
 def inputs_fed(design: Design, line: LineLink) -> int:
     """How many pairs of inputs one pair of a source goes into at a line's end; more than one takes Y leads."""
     part = design.part(line.to_id)
@@ -164,6 +190,7 @@ class InputsJoined:
     led: int
     used: int
     by_line: bool  # over line leads, which a Y lead joins; else over pairs of the radio
+    by_sides: bool  # left into some and right into others, which no input switch does
 
 
 def inputs_joined(design: Design) -> Iterator[InputsJoined]:
@@ -183,7 +210,7 @@ def inputs_joined(design: Design) -> Iterator[InputsJoined]:
         taps = [tap for tap in design.links_of(TapLink) if tap.to_id == part.id]
         led = len(lines) or sum((len(tap.from_ids) + 1) // 2 for tap in taps)
         if 0 < led < used:
-            yield InputsJoined(part, led, used, bool(lines))
+            yield InputsJoined(part, led, used, bool(lines), any(laid.by_sides for laid in (lines or taps)))
 
 
 def line_into(design: Design, amplifier_id: str, channel: int) -> LineLink | None:
