@@ -8,9 +8,10 @@ import numpy as np
 import pytest
 from scipy import signal
 
+from ohmack.core.build.part_words import part_words
 from ohmack.core.build.step_making import generated
 from ohmack.core.document import Design
-from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.amplifiers import Amplifier, GainKnobs
 from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Module
@@ -20,6 +21,7 @@ from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding, Severity
+from ohmack.core.planning.gains import raised
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.wiring import connect_everything
@@ -234,6 +236,37 @@ def test_a_pair_of_channels_has_one_knob() -> None:
     full_v = evaluation.figures["amp/ch2/target_v"].value
     assert asked_v["amp/ch2"] == pytest.approx(full_v * needed_v / one.value), "what it is proved against"
     assert asked_v["amp/ch1"] == pytest.approx(evaluate(apart).figures["amp/ch1/target_v"].value)
+
+
+@pytest.mark.parametrize("knobs", [GainKnobs.ALIKE, GainKnobs.A_CHANNEL])
+def test_a_knob_sets_what_the_papers_say_whatever_feeds_it(knobs: GainKnobs) -> None:
+    """One knob for all: turned once, where the least gain is wanted, though another line comes first."""
+    design = new_design("t", new_vehicle("Dravel", "Minnow", 2012, Body.ESTATE, Hand.LEFT), Intake(), Policy())
+    design = apply_edits(design, [Edit(path="vehicle/radio/tier/value", value="plain radio")])
+    for name in ("Quillon S2 screen radio", "Tessel Four 70"):
+        design = apply_edits(design, added(design, next(t for t in catalogue() if t["name"] == name)))
+    design = apply_edits(design, connect_everything(design, "amp", own=True))
+    design = apply_edits(design, [Edit(path="parts/amp/gain_knobs", value=knobs.value)])
+    signals = evaluate(design).results.signals
+    assert [len(signal.outputs) for signal in signals] == [2, 2], "front and rear, a line each"
+    loads = [output.load for signal in signals for output in signal.outputs]
+    last = loads[-1]
+    kept = [Edit(path=f"links/{load.link.id}/sensitivity_kept_v", value=2.0 + (load is last)) for load in loads]
+    evaluation, steps = steps_of(apply_edits(design, kept))
+    set_there = [step.words for step in steps if "Gain up until" in step.words]
+    read_there = [step.words for step in steps if "has the same knob" in step.words]
+    if knobs is GainKnobs.A_CHANNEL:
+        assert (len(set_there), len(read_there)) == (4, 0)
+        assert not [f for f in evaluation.findings if f.rule == "one-knob"]
+        return
+    assert len(set_there) == 1
+    assert f"channel {last.link.channel}" in set_there[0]
+    assert len(read_there) == 3
+    assert [f.rule for f in evaluation.findings].count("one-knob") == 1
+    raised_by = raised(evaluation, signals[0].outputs[0].load.link.id, 1.0)
+    assert len({edit.path for edit in raised_by}) == 4, "drawn at one, turned for all"
+    amp = next(part for part in evaluation.design.parts_of(Amplifier))
+    assert part_words(amp).endswith("gain knobs: one for all channels that are alike")
 
 
 def test_a_processors_channels_have_a_knob_each_and_a_mono_channel_its_own() -> None:

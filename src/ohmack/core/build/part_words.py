@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ohmack.core.document.amplifiers import Amplifier, ChannelGroup, Rating
+from ohmack.core.document.amplifiers import Amplifier, ChannelGroup, GainKnobs, Rating
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import (
@@ -55,7 +55,8 @@ def _amplifier(part: Amplifier) -> str:
     groups = " and ".join(_group(group) for group in part.groups)
     processor = "; with a processor inside" if part.processor else ""
     sensitivity = " and ".join(_span(*s) for s in spans)
-    return f"class {part.amplifier_class.value}, {groups}; sensitivity {sensitivity}{processor}"
+    knobs = "" if part.gain_knobs is GainKnobs.A_PAIR or part.channels < 2 else f"; gain knobs: {part.gain_knobs.value}"
+    return f"class {part.amplifier_class.value}, {groups}; sensitivity {sensitivity}{knobs}{processor}"
 
 
 def _powered_sub(part: PoweredSubwoofer) -> str:

@@ -22,6 +22,14 @@ class AmplifierClass(StrEnum):
     AB = "AB"
 
 
+class GainKnobs(StrEnum):
+    """Which channels of an amplifier one gain knob sets."""
+
+    A_PAIR = "one a pair of channels"
+    A_CHANNEL = "one a channel"
+    ALIKE = "one for all channels that are alike"
+
+
 @record
 class ChannelGroup:
     """Channels of an amplifier that are alike, as their papers rate them."""
@@ -87,6 +95,7 @@ class Amplifier(PartBase):
     damping_factor: Annotated[float, Field(gt=1, le=10000)] | None = Field(None, title="Damping factor, at 4 Ω")
     remote_current_a: SmallAmperes = Field(0.05, title="Remote turn-on draws")
     noise_dbv: Annotated[float, Field(ge=-140, le=0)] | None = Field(None, title="Input noise")
+    gain_knobs: GainKnobs = Field(GainKnobs.A_PAIR, title="Gain knobs")
     bass_knob: bool = Field(False, title="Comes with a wired bass knob")
     processor: bool = Field(False, title="Has a processor inside")
     high_pass_low_hz: Hertz | None = Field(None, title="High-pass, from")
@@ -125,7 +134,14 @@ class Amplifier(PartBase):
         return next((group for group in self.groups if channel in group.numbers), self.groups[-1])
 
     def knob_of(self, channel: int) -> tuple[int, ...]:
-        """The channels whose gain is set by one knob with this one's: a knob a pair, in a processor one a channel."""
+        """The channels whose gain is set by one knob with this one's, as its papers say; in a processor each by itself."""
+        own = self.group_of(channel).numbers
+        if self.processor or self.gain_knobs is GainKnobs.A_CHANNEL or channel not in own:
+            return (channel,)
+        return tuple(own) if self.gain_knobs is GainKnobs.ALIKE else self.pair_of(channel)
+
+    def pair_of(self, channel: int) -> tuple[int, ...]:
+        """The channels that share one filter with this one: a pair of alike ones, in a processor each by itself."""
         own = self.group_of(channel).numbers
         if self.processor or channel not in own:
             return (channel,)

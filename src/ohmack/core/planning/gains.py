@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.physics.signal_chain import voltage_ratio_from_db
-from ohmack.core.signal.knobs import knob_of, on_the_knob
+from ohmack.core.signal.knobs import on_the_knob
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 
 STEP_DB = 0.5  # one press of an arrow key
@@ -35,7 +37,7 @@ def raised(evaluation: Evaluation, thing_id: str, rise_db: float) -> tuple[Edit,
             return (Edit(path=at(converter, lambda it: it.gain_kept_db), value=value),)
         for output in signal.outputs:
             if output.load.link.id == thing_id:
-                return _turned(signal, output, rise_db)
+                return _turned(evaluation.results.signals, signal, output, rise_db)
     raise UnknownName("gain", thing_id)
 
 
@@ -62,17 +64,14 @@ def kept_at(evaluation: Evaluation, link_id: str, volts: object) -> tuple[Edit, 
     return tuple(Edit(path=at(link, lambda it: it.sensitivity_kept_v), value=volts) for link in links)
 
 
-def _turned(signal: SignalResult, output: OutputSignal, rise_db: float) -> tuple[Edit, ...]:
+def _turned(
+    signals: Sequence[SignalResult], signal: SignalResult, output: OutputSignal, rise_db: float
+) -> tuple[Edit, ...]:
     now = output.load.link.sensitivity_kept_v or output.figures["sensitivity"].value
     if now is None:
         raise UnknownName("gain", output.load.link.id)
     channel = output.load.link.channel
     most_v, least_v = signal.way.span_of(channel)
     value = float(f"{min(max(now / voltage_ratio_from_db(rise_db), most_v), least_v):.3g}")
-    knob = knob_of(output)
-    return tuple(
-        Edit(path=at(link, lambda it: it.sensitivity_kept_v), value=value)
-        for other in signal.outputs
-        if knob_of(other) == knob
-        for link in other.load.links
-    )
+    links = (link for same in on_the_knob(signals, output) for link in same.load.links)
+    return tuple(Edit(path=at(link, lambda it: it.sensitivity_kept_v), value=value) for link in links)

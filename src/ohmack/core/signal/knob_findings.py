@@ -1,4 +1,4 @@
-"""Rules on what a pair of an amplifier's channels shares: one gain knob, one filter."""
+"""Rules on what channels of an amplifier share: one gain knob, one filter."""
 
 from __future__ import annotations
 
@@ -41,7 +41,7 @@ def one_knob(results: Results) -> Iterator[Draft]:
             f"{at(link)}/knob",
             f"{least.load.channel_name} and {most.load.channel_name}: one knob, two gains",
             f"{least.load.driven_name} wants {amount(least_v, 'v')}, {most.load.driven_name}"
-            f" {amount(most_v, 'v')}, and a pair of channels has one knob. It is set for the first, and the other plays"
+            f" {amount(most_v, 'v')}, and one knob sets both. It is set for the first, and the other plays"
             f" {amount(apart_db, 'db')} below what it could.",
             Remedy(f"Set both at {amount(least_v, 'v')}", tuple(_kept_at(both, least_v))),
         )
@@ -60,7 +60,7 @@ def one_filter(results: Results) -> Iterator[Draft]:
         part, links = one.part, (one.link, other.link)
         if part is not other.part or not isinstance(part, Amplifier) or links[0] is None or links[1] is None:
             continue
-        if links[1].channel not in part.knob_of(links[0].channel) or _as_one(one, other):
+        if links[1].channel not in part.pair_of(links[0].channel) or _as_one(one, other):
             continue
         kinds = [(bool(_corner(e.high_pass)), bool(_corner(e.low_pass))) for e in (one, other)]
         title = f"{one.name} and {other.name}: one filter, two settings"

@@ -1,4 +1,4 @@
-"""Outputs whose gain one knob sets: most amplifiers have a knob a pair of channels."""
+"""Outputs whose gain one knob sets, as the papers of their amplifier say."""
 
 from __future__ import annotations
 

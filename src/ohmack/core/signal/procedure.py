@@ -12,7 +12,7 @@ from ohmack.core.figures.figure import Figure
 from ohmack.core.record import record
 from ohmack.core.signal.balance import Balanced, balance_words, kept_words
 from ohmack.core.signal.crossovers import Crossover, filters_by_device, flat_first
-from ohmack.core.signal.knobs import ALIKE_DB, Knob, knob_of, least_gain_first, less_gain_db
+from ohmack.core.signal.knobs import ALIKE_DB, Knob, knob_of, less_gain_db, on_the_knob
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 from ohmack.core.signal.tones import tone_named
 from ohmack.core.signal.ways import step_of, volume_of
@@ -93,13 +93,12 @@ def _steps(
             "" if step else tone_named(1000.0, 0.0),
         )
     done: set[str] = set()
-    turned: dict[Knob, OutputSignal] = {}
-    for signal in signals:
+    for signal, output, first in _by_knob(signals):
         if signal.converter is not None and signal.converter.id not in done:
             done.add(signal.converter.id)
             yield from _converter(policy.gain_school, signal, policy, crossovers)
-        for output in least_gain_first(signal.outputs):
-            if (first := turned.setdefault(knob_of(output), output)) is output:
+        if output is not None and first is not None:
+            if output is first:
                 yield from _output(policy.gain_school, output, policy, crossovers)
             else:
                 yield _on_the_same_knob(output, first, policy, crossovers)
@@ -121,6 +120,26 @@ def _steps(
         radio.id,
         check=True,
     )
+
+
+def _by_knob(
+    signals: Sequence[SignalResult],
+) -> Iterator[tuple[SignalResult, OutputSignal | None, OutputSignal | None]]:
+    """Every way with an output it feeds and the one that sets its knob, those of one knob together whatever feeds them;
+    a way that feeds no channel by itself.
+    """
+    ways = {output.load.scope: signal for signal in signals for output in signal.outputs}
+    turned: set[Knob] = set()
+    for signal in signals:
+        if not signal.outputs:
+            yield signal, None, None
+        for output in signal.outputs:
+            if (knob := knob_of(output)) in turned:
+                continue
+            turned.add(knob)
+            first, *others = on_the_knob(signals, output)
+            for same in (first, *others):
+                yield ways[same.load.scope], same, first
 
 
 def _window(figure: Figure | None) -> tuple[float | None, float | None]:
