@@ -24,9 +24,11 @@ from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 from ohmack.core.loads.meter import ways_shown, wired_as, wired_now
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.placing import place_part
+from ohmack.core.planning.proving import Read, take_over, take_reading
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.prove.explained import explained
+from ohmack.core.prove.judged import State
 from ohmack.core.reference import table
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
@@ -109,6 +111,26 @@ def test_a_stage_is_not_done_while_its_figures_have_no_value() -> None:
     slow = [figure for figure in unread.figures.values() if figure.id == "amp/resting_v"]
     assert slow
     assert not lacking(slow), "nothing is ordered by it"
+
+
+def test_what_nobody_read_is_not_predicted_but_told_by_the_reading() -> None:
+    """A pair wired before: no wiring is the right one until it is read, so the reading is planned with, not judged."""
+    design = entered(found())
+    check = evaluate(design).results.proof.named("dead/pair/amp")
+    assert check is not None
+    assert check.window is None
+    assert "0.90 Ω: both coils in parallel; 3.60 Ω: both coils in series" in check.expects
+    read = apply_edits(design, take_reading(design, check.check, Read(value=0.95)))
+    judged = evaluate(read).results.proof.named("dead/pair/amp")
+    assert judged is not None
+    assert judged.state is State.UNJUDGED
+    told = said(read, "reading-unjudged")
+    assert told is not None
+    assert "Plan with it" in told.text
+    planned = pressed(apply_edits(read, take_over(evaluate(read).results, judged, "2026-05-04")), "coils-unread")
+    now = evaluate(planned).results.proof.named("dead/pair/amp")
+    assert now is not None
+    assert now.state is State.PASSED
 
 
 def test_a_fuse_nobody_read_is_asked_for_and_no_longer_once_it_is_read() -> None:

@@ -287,7 +287,7 @@ def window_of(check: Check, windows: Windows) -> Window | None:
     if check.at_most is not None:
         planned = check.planned if check.planned is not None else check.at_most
         return Window(planned, check.at_least, check.at_most, 0.0)
-    window = None if check.nothing else windows.of(check.probe)
+    window = None if check.nothing or check.ways else windows.of(check.probe)
     off_v = float(table("proof", "limits")["off_v"])
     if window is not None and check.probe.quantity is Quantity.DC_V and window.high < off_v:
         return Window(window.value, -off_v, off_v, window.sigma)  # a lead that is off, and floats
@@ -347,6 +347,8 @@ def expected(check: Check, window: Window | None) -> str:
         return ""
     if check.nothing:
         return "no connection"
+    if check.ways:
+        return f"one of these, to plan with: {'; '.join(check.ways)}"
     if window is None and check.probe.quantity is Quantity.STEP:
         return "any step: it is found here, and planned with"
     if window is None:

@@ -165,8 +165,10 @@ def _pair(results: Results, spots: Spots, output: Output, needs: tuple[str, ...]
     nodes = (plus_of(output.scope), minus_of(output.scope))
     coils = {coil for place in output.coils.values() for coil in place}
     if coils - output.held:
-        yield _ohms(f"dead/pair/{output.scope}", f"Ohms of {output.name}", at, minus, nodes, needs, output.owner_id,
-                    how=f"Leads off {owner.name}.")  # fmt: skip
+        pair = _ohms(f"dead/pair/{output.scope}", f"Ohms of {output.name}", at, minus, nodes, needs, output.owner_id,
+                     how=f"Leads off {owner.name}.")  # fmt: skip
+        unread = next((load for load in results.loads if load.scope == output.scope and load.unread), None)
+        yield pair if unread is None else replace(pair, ways=tuple(f"{o.reads}: {o.words}" for o in unread.options))
     elif coils:
         yield _ohms(
             f"dead/held/{output.scope}", f"{output.name} shows its capacitor", at, minus, nodes, needs, output.owner_id,
