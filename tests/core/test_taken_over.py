@@ -14,7 +14,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.links import LineLink
 from ohmack.core.document.policy import Policy
-from ohmack.core.document.proof import Symptom
+from ohmack.core.document.proof import FaultKind, Symptom
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.stages import READ_AT, without_value
@@ -29,6 +29,7 @@ from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.prove.explained import explained
 from ohmack.core.prove.judged import State
+from ohmack.core.prove.search import Search
 from ohmack.core.reference import table
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
@@ -67,6 +68,10 @@ def entered(design: Design, *ohms: float) -> Design:
 
 def said(design: Design, rule: str) -> Finding | None:
     return next((f for f in evaluate(design).findings if f.rule == rule), None)
+
+
+def searching(design: Design, *symptoms: Symptom) -> Search:
+    return evaluate(apply_edits(design, [put("proof/symptoms", [s.value for s in symptoms])])).results.search
 
 
 def pressed(design: Design, rule: str) -> Design:
@@ -127,6 +132,10 @@ def test_what_nobody_read_is_not_predicted_but_told_by_the_reading() -> None:
     told = said(read, "reading-unjudged")
     assert told is not None
     assert "Plan with it" in told.text
+    suspects = searching(read, Symptom.DRAINS).suspects
+    assert [c.fault.kind for c in suspects[0].faults] == [FaultKind.WRONG_FEED]
+    coils = [s.odds for s in suspects for c in s.faults if c.fault.kind is FaultKind.WRONG_COILS]
+    assert sum(coils) < 0.05, "that pair is wired as it reads, and that drains no battery"
     planned = pressed(apply_edits(read, take_over(evaluate(read).results, judged, "2026-05-04")), "coils-unread")
     now = evaluate(planned).results.proof.named("dead/pair/amp")
     assert now is not None

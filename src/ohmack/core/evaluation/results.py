@@ -319,7 +319,7 @@ class Results:
     @lazy
     def searched_in(self) -> Results:
         """What a search rests on: these results, or those of a car whose unread cables are taken as usual."""
-        guess = presumed(self.design, self.car)
+        guess = presumed(self)
         if guess is None or self.compute is None:
             return self
         results = self.compute(guess.design)

@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.links import GroundLink, Link, PowerLink, SpeakerLink
+from ohmack.core.loads.meter import wired_as
+from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.prove.car import Car
 from ohmack.core.record import record
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
 
 TIMES = 3.0  # what a cable nobody read may be off by, either way; common practice
 
@@ -20,24 +26,34 @@ class Presumed:
     link_ids: frozenset[str]
 
 
-def presumed(design: Design, car: Car) -> Presumed | None:
+def presumed(results: Results) -> Presumed | None:
     """What a search may take for granted.
 
     Parameters:
-        design: the design.
-        car: the car as it stands on file.
+        results: the evaluated design.
 
     Returns:
-        the design with every unread cable as a new one, of the size and wiring it would get; None where all that hangs
-        on the battery is solved, or no cable is what keeps it from being.
+        the design with coils nobody named wired as their pair reads, and, where something that hangs on the battery is
+        not solved, every unread cable as a new one, of the size and wiring it would get; None where that is the design.
     """
-    if all(car.solves(fed.id) for fed in car.fed):
+    design, car = results.design, results.car
+    wired = {load.link.id: key for load in results.loads if load.unread and (key := _wired_as_read(results, load))}
+    solved = all(car.solves(fed.id) for fed in car.fed)
+    unread = frozenset(link.id for link in design.links if _unread(link) and not solved)
+    if not unread and not wired:
         return None
-    unread = frozenset(link.id for link in design.links if _unread(link))
-    if not unread:
-        return None
-    links = tuple(k.model_copy(update={"in_car": False}) if k.id in unread else k for k in design.links)
-    return Presumed(design.model_copy(update={"links": links}), unread)
+    new = {name: {"in_car": False} for name in unread}
+    named = {name: {"wiring": key} for name, key in wired.items()}
+    links = (k.model_copy(update={**new.get(k.id, {}), **named.get(k.id, {})}) for k in design.links)
+    return Presumed(design.model_copy(update={"links": tuple(links)}), unread)
+
+
+def _wired_as_read(results: Results, load: LoadResult) -> str:
+    """The one wiring that what was read of a pair speaks for, in the survey or in the proof; "" where there is none."""
+    check = results.proof.named(f"dead/pair/{load.scope}")
+    ohm = load.link.reads_ohm.value if check is None or check.value is None else check.value
+    fit = wired_as(load, ohm, results.lead_ohm(load)) if ohm is not None else ()
+    return fit[0].key if len(fit) == 1 else ""
 
 
 def _unread(link: Link) -> bool:
