@@ -49,11 +49,13 @@ def presumed(results: Results) -> Presumed | None:
 
 
 def _wired_as_read(results: Results, load: LoadResult) -> str:
-    """The one wiring that what was read of a pair speaks for, in the survey or in the proof; "" where there is none."""
+    """The one wiring that what was read of a pair speaks for, in the survey or in the proof; "" where there is none, or
+    where the amplifier does not permit it: then it is what a search should name.
+    """
     check = results.proof.named(f"dead/pair/{load.scope}")
     ohm = load.link.reads_ohm.value if check is None or check.value is None else check.value
     fit = wired_as(load, ohm, results.lead_ohm(load)) if ohm is not None else ()
-    return fit[0].key if len(fit) == 1 else ""
+    return fit[0].key if len(fit) == 1 and fit[0].permitted and fit[0].power_w is not None else ""
 
 
 def _unread(link: Link) -> bool:
