@@ -131,6 +131,11 @@ def test_a_subwoofer_beside_the_cars_own_is_no_midrange_of_it() -> None:
     assert not said(alone, "bass-beside-own")
     assert [e.link.to_id for e in evaluate(alone).results.crossovers if e.sub and e.link] == ["sub"]
     assert not said(driven(car(**{"boot-sub": OWN})), "bass-beside-own"), "it is the only one"
+    as_found = car(**{"boot-sub": OWN})
+    assert not said(as_found, "bass-beside-own")
+    (plays_on,) = said(apply_edits(as_found, added(as_found, TREES["Cooperage Underseat 8"])), "bass-beside-own")
+    assert plays_on.title == "Factory subwoofer plays on beside Cooperage Underseat 8"
+    assert plays_on.remedy is None
     amplifier = next(design.parts_of(Amplifier))
     for tree in (tree for tree in TREES.values() if tree["kind"] == "amplifier"):
         after = apply_edits(design, taking(design, tree, amplifier.id))

@@ -138,7 +138,9 @@ def test_what_nobody_read_is_not_predicted_but_told_by_the_reading() -> None:
     assert now.state is State.PASSED
 
 
-@pytest.mark.parametrize(("amplifier", "ohm", "permitted"), [("Tessel M1200", 0.95, True), ("Tessel M500", 0.95, False)])
+@pytest.mark.parametrize(
+    ("amplifier", "ohm", "permitted"), [("Tessel M1200", 0.95, True), ("Tessel M500", 0.95, False)]
+)
 def test_a_search_takes_a_pair_as_it_reads_while_that_is_permitted(amplifier: str, ohm: float, permitted: bool) -> None:
     """What was found wired is no fault by itself: only a wiring the amplifier does not permit is named."""
     design = entered(found(amplifier))

@@ -20,14 +20,25 @@ if TYPE_CHECKING:
 
 @rule("bass-beside-own", "signal", PRACTICE)
 def bass_beside_own(results: Results) -> Iterator[Draft]:
-    """The car's own subwoofer is driven beside one that is bought."""
+    """The car's own subwoofer is driven beside one that is bought, by the plan or as before."""
     design = results.design
     driven = {link.to_id: link for link in design.links_of(SpeakerLink)}
     bought = [part.name for part in design.parts_of(Subwoofer) if part.id in driven]
     bought += [part.name for part in design.parts_of(PoweredSubwoofer)]
-    for speaker in design.vehicle.speakers:
-        link = driven.get(speaker.id)
-        if link is None or not bought or corner_of(design, speaker.id) is not ChannelPlace.SUB:
+    for drive in results.drives:
+        speaker, link = drive.speaker, driven.get(drive.speaker.id)
+        if not bought or corner_of(design, speaker.id) is not ChannelPlace.SUB:
+            continue
+        as_found = drive.by_factory and drive.driver is None and not speaker.left_silent
+        if link is None and as_found and drive.source is not None:
+            yield note(
+                speaker.id,
+                f"{speaker.name} plays on beside {bought[0]}",
+                f"{drive.source.name} drives it as before. Two unlike drivers in two places add up at some notes and"
+                " cancel at others. Listen with its plug off and on, and turn the polarity of the bought one: what is"
+                " fuller stays. An end that stays off is insulated.",
+            )
+        if link is None:
             continue
         yield note(
             link.id,
