@@ -29,6 +29,7 @@ from ohmack.core.factory.strategy_marks import limit_mark, weigh
 from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.placing import place_part
+from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.speaker_sets import OWN, SHARED, add_sets, main_source, sets_to_add, ways_of
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.strategy import lay_strategy, priced
@@ -525,6 +526,37 @@ def test_many_outputs_to_drive_anew_take_channels_a_processor_and_days() -> None
     assert not hidden.fate(Fate.LOST), "the master of the ring stays at work"
     plain = next(c for c in advise(car(Tier.PLAIN, Wish.SCREEN)).ranked if c.key is StrategyKey.SCREEN_ON_TOP)
     assert not plain.possible
+
+
+@pytest.mark.parametrize("tier", list(Tier))
+def test_what_a_laid_way_offers_to_press_can_be_pressed(tier: Tier) -> None:
+    """On every way a car allows: no press is refused, and none leaves its finding as it was with the same press."""
+    design = car(tier, Wish.BASS, Wish.CLARITY, Wish.SCREEN)
+    pressed = 0
+    for candidate in (c for c in advise(design).ranked if c.possible):
+        laid = apply_edits(design, lay_strategy(design, candidate.key.value, catalogue()).edits)
+        for finding in evaluate(laid).findings:
+            remedy = finding.remedy
+            if remedy is None or not (remedy.edits or remedy.connect):
+                continue
+            after = apply_edits(laid, edits_of(laid, remedy))
+            still = [(f.title, f.remedy and f.remedy.label) for f in evaluate(after).findings if f.rule == finding.rule]
+            assert (finding.title, remedy.label) not in still, (candidate.key, remedy.label)
+            pressed += 1
+    assert pressed >= 5
+
+
+def test_doors_of_a_radio_beside_its_subwoofer_amplifier_are_driven_and_the_bass_stays_where_it_is() -> None:
+    design = car(Tier.SUB_AMPLIFIER, Wish.CLARITY)
+    laid = apply_edits(design, lay_strategy(design, StrategyKey.DOORS_AMPLIFIED.value, catalogue()).edits)
+    (amplifier,) = laid.parts_of(Amplifier)
+    (told,) = (f for f in evaluate(laid).findings if f.rule == "channels-unused")
+    assert told.remedy is not None
+    assert told.remedy.label == "Drive the car's own speakers too"
+    driven = apply_edits(laid, edits_of(laid, told.remedy))
+    hung = {k.to_id: k.channel for k in driven.links_of(SpeakerLink)}
+    assert hung == {"spk-fl": 1, "spk-fr": 2, "spk-rl": 3, "spk-rr": 4}
+    assert amplifier.channels == 4
 
 
 @pytest.mark.parametrize("tier", [Tier.PLAIN, Tier.AFTERMARKET, Tier.NONE, Tier.SUB_AMPLIFIER])

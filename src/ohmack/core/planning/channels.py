@@ -9,6 +9,7 @@ from typing import Any
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit
+from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import Driver, Subwoofer
@@ -36,9 +37,14 @@ def _positions(design: Design, amplifier: Amplifier, factory: bool) -> list[list
     """Speaker positions an amplifier may drive, those that share a channel together, front left first."""
     driven = {link.to_id for link in design.links_of(SpeakerLink)}
     if amplifier.plugs_in or factory:
-        outputs = [m for m in design.vehicle.modules if m.amplifies and m.channels]
-        channels = [c.id for m in outputs for c in m.channels] or [c.id for c in design.vehicle.radio.channels]
         heard = [s for s in design.vehicle.speakers if not s.left_silent]
+        wide = {s.channel_id for s in heard if corner_of(design, s.id) is not ChannelPlace.SUB}
+        outputs = [[c.id for c in m.channels] for m in design.vehicle.modules if m.amplifies]
+        whole = any(
+            wide.intersection(own) for own in outputs
+        )  # not for the bass alone, beside a radio that plays doors
+        channels = [name for own in outputs for name in own if whole or amplifier.plugs_in]
+        channels = channels or [c.id for c in design.vehicle.radio.channels]
         groups = [[s.id for s in heard if s.channel_id == c] for c in channels]
     else:
         names = [name for part in design.parts_of(Driver) for name in part.at_ids]
