@@ -76,7 +76,12 @@ def test_one_field_a_knob_keeps_it_for_all_it_sets(client: TestClient, database:
     cables = sum(kept().values())
     assert bench.post("knob", "signal", path=paths[0], value="2,5").status_code == 303
     assert kept() == {2.5: 2, None: cables - 2}
-    for wrong in ({"value": "loud"}, {"value": "900"}, {"path": "links/none/sensitivity_kept_v"}, {"path": "x"}):
+    other = paths[0].replace("sensitivity_kept_v", "high_pass_hz")
+    for wrong in (
+        {"value": "loud"},
+        {"value": "900"},
+        *({"path": p} for p in ("links/none/sensitivity_kept_v", "x", other)),
+    ):
         assert bench.post("knob", "signal", **({"path": paths[0], "value": "3"} | wrong)).status_code == 422
     assert bench.post("knob", "signal", path=paths[0], value="").status_code == 303
     assert kept() == {None: cables}

@@ -8,6 +8,9 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ohmack.core.document.edits import Edit
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import SpeakerLink
+from ohmack.core.errors import UnknownName
 from ohmack.core.planning.gains import STEP_DB, kept_at, raised
 from ohmack.core.wording import amount
 from ohmack.formats.entry import EntryError
@@ -47,9 +50,13 @@ def keep_knob(request: Request, number: str, form: Form) -> Response:
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         path = text(form, "path")[:300]
+        link = next(
+            (k for k in record.design.links_of(SpeakerLink) if path == at(k, lambda it: it.sensitivity_kept_v)), None
+        )
+        if link is None:
+            raise UnknownName("gain", path)
         volts, _ = read_stated(record.design, path, texts(form, "value"), "")
-        parts = path.split("/")
-        edits = kept_at(workshop_of(request).evaluation(record, sweep=False), parts[1] if len(parts) > 1 else "", volts)
+        edits = kept_at(workshop_of(request).evaluation(record, sweep=False), link.id, volts)
         return edits, f"{label_of(record.design, path)}: {' '.join(texts(form, 'value'))[:80] or 'empty'}"
 
     return perform(request, number, form, plan)
