@@ -134,7 +134,7 @@ class Amplifier(PartBase):
         return next((group for group in self.groups if channel in group.numbers), self.groups[-1])
 
     def knob_of(self, channel: int) -> tuple[int, ...]:
-        """The channels whose gain is set by one knob with this one's, as its papers say; in a processor each by itself."""
+        """The channels one knob sets with this one, as its papers say; in a processor each by itself."""
         own = self.group_of(channel).numbers
         if self.processor or self.gain_knobs is GainKnobs.A_CHANNEL or channel not in own:
             return (channel,)
