@@ -14,6 +14,7 @@ from scipy.stats import theilslopes
 from core.test_rules import VOLUME, reading
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import LineLink
 from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
@@ -225,6 +226,23 @@ def test_lines_against_a_circuit_simulator(out_ohm: float, in_ohm: float, length
     assert loading_db(out_ohm, in_ohm) == pytest.approx(low, abs=1e-4)
     assert corner == pytest.approx(low - 10 * log10(2), abs=1e-3)
     assert high_pass_loss_db(25.0, 40.0) == pytest.approx(-bass, abs=1e-6)
+
+
+def test_inputs_on_one_pair_load_it_together(estate: Design) -> None:
+    """Two of 10 kΩ in parallel are 5 kΩ, on a source of 5 kΩ half its voltage: 6.02 dB (textbook); alone 3.52 dB."""
+    loaded = apply_edits(estate, [put("parts/converter/output_ohm", 5000.0), put("parts/amp/input_ohm", 10_000.0)])
+    (line,) = loaded.links_of(LineLink)
+    alone = evaluate(loaded).figures[f"{line.id}/loading_db"].value
+    assert alone == pytest.approx(20 * log10(10 / 15))
+    tree = {**loaded.part("amp").model_dump(mode="json"), "id": "second"}  # type: ignore[union-attr]
+    split = [
+        Edit(op="add", path="parts", value=tree),
+        Edit(op="add", path="links", value={**line.model_dump(mode="json"), "id": "split", "to_id": "second"}),
+    ]
+    both = evaluate(apply_edits(loaded, split))
+    assert [both.figures[f"{name}/loading_db"].value for name in (line.id, "split")] == [pytest.approx(-6.0206)] * 2
+    unread = evaluate(apply_edits(loaded, [*split, put("parts/second/input_ohm", None)]))
+    assert unread.figures[f"{line.id}/loading_db"].value == alone
 
 
 def test_what_an_input_takes_off_is_given_back_by_the_gain(estate: Design) -> None:

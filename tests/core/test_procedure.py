@@ -224,6 +224,8 @@ def test_a_pair_of_channels_has_one_knob() -> None:
     assert told.severity is Severity.WATCH, "kept on purpose, by somebody"
     assert told.remedy is not None
     both = evaluate(apply_edits(apart, list(told.remedy.edits)))
+    kept = [f for f in both.findings if f.rule == "sensitivity-kept"]
+    assert "One knob" not in "".join(f.text for f in kept), "too high for both: it is let go of"
     assert {k.sensitivity_kept_v for k in both.design.links_of(SpeakerLink)} == {one.value}
     assert not [f for f in both.findings if f.rule == "one-knob"]
     (free,) = {f.remedy.edits for f in both.findings if f.rule == "sensitivity-kept" and f.remedy is not None}
@@ -307,6 +309,31 @@ def test_a_pair_of_channels_has_one_filter() -> None:
     (lows,) = told(*tops)
     assert lows.remedy is not None
     assert {(edit.path.split("/")[-1], edit.value) for edit in lows.remedy.edits} == {("low_pass_hz", 2e3)}
+
+
+def test_a_knob_set_for_one_is_no_gain_given_away_by_the_other() -> None:
+    """Either press would bring the other finding back: one is told with its channel, no press turns the knob."""
+    design = new_design("t", new_vehicle("Dravel", "Minnow", 2012, Body.ESTATE, Hand.LEFT), Intake(), Policy())
+    design = apply_edits(design, [Edit(path="vehicle/radio/tier/value", value="plain radio")])
+    design = apply_edits(design, added(design, next(t for t in catalogue() if t["name"] == "Tessel Four 70")))
+    design = apply_edits(design, connect_everything(design, "amp", own=True))
+
+    def taking(watts: float) -> Edit:
+        return Edit(path="vehicle/speakers/spk-fr/takes_w", value={"value": watts, "basis": "measured"})
+
+    (past,) = (f for f in evaluate(apply_edits(design, [taking(8.0)])).findings if f.rule == "one-knob")
+    assert past.remedy is not None
+    assert past.remedy.edits == (), "it would have to be turned farther than it goes"
+    weak = taking(20.0)
+    design = apply_edits(design, [Edit(path="vehicle/speakers/spk-fl/takes_w/value", value=60.0)])
+    (told,) = (f for f in evaluate(apply_edits(design, [weak])).findings if f.rule == "one-knob")
+    assert told.remedy is not None
+    kept = evaluate(apply_edits(apply_edits(design, [weak]), list(told.remedy.edits)))
+    (other,) = (f for f in kept.findings if f.rule == "sensitivity-kept")
+    assert "its knob set for Tessel Four 70, channel 2" in other.title
+    assert other.remedy is not None
+    assert other.remedy.edits == ()
+    assert not [f for f in kept.findings if f.rule == "one-knob"]
 
 
 def test_left_and_right_of_a_place_that_want_a_knob_apart_are_only_noted() -> None:

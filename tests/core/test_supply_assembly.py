@@ -191,6 +191,19 @@ def test_a_clad_ground_without_a_size_is_clad(estate: Design) -> None:
     assert (supply_of(clad).figures["drop"].value or 0) > (supply_of(estate).figures["drop"].value or 0)
 
 
+def test_a_ground_that_follows_a_wire_too_thick_for_the_terminal_is_told_once(estate: Design) -> None:
+    """Its own size is told where it has one; else the power wire's press mends both."""
+    thick = [Edit(path="links/power-amp/wire/size", value="1/0 AWG")]
+    own = [*thick, Edit(path="links/ground-amp/wire/size", value="1/0 AWG")]
+
+    def said(edits: list[Edit]) -> set[str]:
+        found = evaluate(apply_edits(estate, edits)).findings
+        return {f.rule for f in found if f.rule in ("terminal-too-small", "ground-lead")}
+
+    assert said(thick) == {"terminal-too-small"}
+    assert said(own) == {"terminal-too-small", "ground-lead"}
+
+
 def test_the_fuse_school_never_speaks_of_negative_volts(estate: Design) -> None:
     """Fuses of 400 A over 18 AWG would leave the amplifier below zero: that is a collapse, not a voltage."""
     school = apply_edits(

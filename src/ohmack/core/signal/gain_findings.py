@@ -12,8 +12,9 @@ from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.physics.signal_chain import dbv, voltage_ratio_from_db
 from ohmack.core.reference import PRACTICE
-from ohmack.core.signal.knobs import on_the_knob
+from ohmack.core.signal.knobs import ALIKE_DB, on_the_knob, wanted_v
 from ohmack.core.signal.ladder import Volume
+from ohmack.core.signal.levels import OutputSignal
 from ohmack.core.wording import amount, listed, trimmed
 
 if TYPE_CHECKING:
@@ -92,6 +93,14 @@ def sensitivity_kept(results: Results) -> Iterator[Draft]:
                     f"At the top volume it clips or the driver gets more than it takes{allowed}.{better}",
                     let_go,
                 )
+            elif over_db < -GIVEN_AWAY_DB and (least := _set_for_another(results, output)) is not None:
+                yield note(
+                    path,
+                    f"{name}, its knob set for {least.load.channel_name}: {amount(-past.value, 'db')} below full power",
+                    f"One knob sets both, and {least.load.driven_name} takes no more. A channel of another knob would"
+                    " give it what it could.",
+                    Remedy("Look at its channel", path=at(output.load.link, lambda it: it.channel)),
+                )
             elif over_db < -GIVEN_AWAY_DB:
                 yield note(
                     path,
@@ -99,6 +108,17 @@ def sensitivity_kept(results: Results) -> Iterator[Draft]:
                     f"It never gives what it could.{better}",
                     let_go,
                 )
+
+
+def _set_for_another(results: Results, output: OutputSignal) -> OutputSignal | None:
+    """The output on the same knob that wants no more gain than it is kept at; None where none is."""
+    kept_v, others = output.load.link.sensitivity_kept_v, on_the_knob(results.signals, output)
+    for other in others:
+        should = wanted_v(other)
+        same = other.load.link.sensitivity_kept_v == kept_v
+        if other is not output and same and should and kept_v and kept_v <= should * voltage_ratio_from_db(ALIKE_DB):
+            return other
+    return None
 
 
 @rule("volume-contradiction", "signal", PRACTICE)

@@ -43,7 +43,9 @@ def one_knob(results: Results) -> Iterator[Draft]:
             f"{least.load.driven_name} wants {amount(least_v, 'v')}, {most.load.driven_name}"
             f" {amount(most_v, 'v')}, and one knob sets both. It is set for the first, and the other plays"
             f" {amount(apart_db, 'db')} below what it could.",
-            Remedy(f"Set both at {amount(least_v, 'v')}", tuple(_kept_at(both, least_v))),
+            Remedy(f"Set both at {amount(least_v, 'v')}", tuple(_kept_at(both, least_v)))
+            if (least.figures["sensitivity"].value or 0.0) <= least.span_v[1]  # else no knob makes it right
+            else Remedy("Look at its channel", path=at(link, lambda it: it.channel)),
         )
 
 

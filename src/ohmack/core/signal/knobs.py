@@ -18,8 +18,17 @@ def knob_of(output: OutputSignal) -> Knob:
 
 
 def sensitivity_v(output: OutputSignal) -> float | None:
-    """What an output's knob is set to [v]: as it is kept, else as it should be; None where that is not known."""
-    return output.load.link.sensitivity_kept_v or output.figures["sensitivity"].value
+    """What an output's knob is set to [v]: as it is kept, else as it should be, or as near as it can be turned; None
+    where that is not known.
+    """
+    return output.load.link.sensitivity_kept_v or wanted_v(output)
+
+
+def wanted_v(output: OutputSignal) -> float | None:
+    """What an output's knob should be set to [v], or as near as it can be turned; None where that is not known."""
+    most_v, least_v = output.span_v
+    should: float | None = output.figures["sensitivity"].value
+    return None if should is None else min(max(should, most_v), max(least_v, most_v))
 
 
 def less_gain_db(output: OutputSignal, other: OutputSignal) -> float:

@@ -101,6 +101,7 @@ class OutputSignal:
 
     load: LoadResult
     figures: dict[str, Figure]
+    span_v: tuple[float, float]  # (most, least) sensitive setting of its knob
 
     def tone_hz(self, bass_hz: float) -> float:
         """The tone it is set with: the shop's for a subwoofer, about 1 kHz for the rest (common practice)."""
@@ -225,7 +226,7 @@ def compute_signals(
             passed = behind[converter.id]
         arrives = arriving(book, way, passed.figures["output"], loading)
         signals = tuple(
-            OutputSignal(load, bounds | _at_amplifier(book, load, bounds, arrives))
+            OutputSignal(load, bounds | _at_amplifier(book, load, bounds, arrives), way.span_of(load.link.channel))
             for load, (_, bounds) in zip(own, limit, strict=True)
         )
         figures = passed.figures | {"arrives": arrives}

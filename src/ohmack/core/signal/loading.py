@@ -4,13 +4,18 @@ from __future__ import annotations
 
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
+from ohmack.core.document.links import LineLink
 from ohmack.core.document.parts import Converter, HeadUnit
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed
 from ohmack.core.physics.line_loading import loading_db
 from ohmack.core.physics.signal_chain import voltage_ratio_from_db
 from ohmack.core.reference import PHYSICS
-from ohmack.core.signal.ways import Way
+from ohmack.core.signal.ways import Way, inputs_fed
 
+INPUTS = Formula(
+    "All inputs on its pair, in parallel", "ohm", "1 / Σ 1/Z_in",
+    lambda *ohms: 1 / sum(1 / ohm for ohm in ohms), PHYSICS,
+)  # fmt: skip
 LOADING = Formula("The input takes off", "db", "20 log₁₀(Z_in / (Z_in + Z_out))", loading_db, PHYSICS)
 ARRIVING = Formula(
     "At the amplifier's input", "v", "V_out × 10^((level of the pair + what the input takes off)/20)",
@@ -29,13 +34,23 @@ def output_ohm_term(book: Book, way: Way) -> Term | None:
 
 
 def loading_of(book: Book, way: Way) -> Figure | None:
-    """What the input of a way takes off its line; None where an impedance is not on file."""
-    part = way.amplifier
-    gives = output_ohm_term(book, way)
-    if way.line is None or gives is None or not isinstance(part, Amplifier) or part.input_ohm is None:
+    """What the inputs on the pair of a way take off its line, all of known impedance that Y leads split it to; None
+    where its own, or the source's, is not on file.
+    """
+    line, gives, own_part = way.line, output_ohm_term(book, way), way.amplifier
+    if line is None or gives is None or not isinstance(own_part, Amplifier) or own_part.input_ohm is None:
         return None
-    takes = book.part(part, lambda it: it.input_ohm, "line input impedance", "ohm")
-    return book.figure(f"{way.line.id}/loading_db", LOADING, gives, takes)
+    takes: list[Term] = []
+    for own in (k for k in book.design.links_of(LineLink) if (k.from_id, k.pair) == (line.from_id, line.pair)):
+        part = book.design.part(own.to_id)
+        if not isinstance(part, Amplifier) or part.input_ohm is None:
+            continue
+        term = book.part(part, lambda it: it.input_ohm, f"{part.name}, line input impedance", "ohm")
+        takes += [term] * inputs_fed(book.design, own)
+    if len(takes) == 1:
+        return book.figure(f"{line.id}/loading_db", LOADING, gives, takes[0])
+    inputs = book.figure(f"{line.id}/inputs_ohm", INPUTS, *takes)
+    return book.figure(f"{line.id}/loading_db", LOADING, gives, inputs)
 
 
 def left_by(loading: Figure | None) -> float:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import LineLink, RemoteLink, TapLink
+from ohmack.core.document.links import FeedLink, LineLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Accessory, HeadUnit
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
@@ -40,6 +40,8 @@ def _switched(design: Design, unit: HeadUnit) -> Remedy:
     feed = design.vehicle.switched_feed
     if feed is None:
         return Remedy("Add the feed", sheet="survey")
+    if any(link.from_id == feed.id and link.to_id == unit.id for link in design.links_of(FeedLink)):
+        return Remedy("Enter when it is live", path=at(feed, lambda it: it.live))  # it hangs on it, and it stays live
     return Remedy(f"Feed it from {feed.name} too", (lead_from(design, unit, feed.id, f"feed-{unit.id}-switched"),))
 
 

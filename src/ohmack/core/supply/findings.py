@@ -187,7 +187,8 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 Remedy("Take copper", new_wire(ground, at(ground, lambda it: it.wire.material), "copper")),
             )
         most_mm2 = float(getattr(supply.part, "terminal_area_max_mm2", 120.0))
-        if wire and not goes_in(wire, most_mm2, terminals_of(supply.part)):
+        follows = chosen is not None and bool(chosen.too_thick) and ground.wire.size is None  # told of the power wire
+        if wire and not follows and not goes_in(wire, most_mm2, terminals_of(supply.part)):
             yield stop(
                 ground.id,
                 f"Ground lead {wire.label} does not go into {supply.part.name}",
