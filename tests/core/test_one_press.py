@@ -15,7 +15,7 @@ from ohmack.core.document.factory import Tier
 from ohmack.core.document.links import FeedLink, LineLink, PowerLink
 from ohmack.core.document.parts import Subwoofer
 from ohmack.core.document.small_parts import SeriesCapacitor
-from ohmack.core.document.vehicle import Body, Hand, Powertrain
+from ohmack.core.document.vehicle import Body, Hand, KeyState, Powertrain
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.planning.laying import follow
@@ -154,6 +154,10 @@ def test_a_radio_on_constant_alone_gets_a_switched_feed(title: str) -> None:
     after = pressed(cut, "radio-unswitched", "Feed it from Radio switched feed too")
     assert [k.to_id for k in after.links_of(FeedLink) if k.from_id == "radio-switched"] == [switched.to_id]
     assert not stops(after)
+    always = [Edit(path="vehicle/feeds/radio-switched/live/value", value=[state.value for state in KeyState])]
+    (told,) = (f for f in stops(apply_edits(design, always)) if f.rule == "radio-unswitched")
+    assert told.remedy is not None
+    assert (told.remedy.edits, told.remedy.path) == ((), "vehicle/feeds/radio-switched/live"), "it hangs on it already"
     woken = {"id": "wake", "kind": "remote", "from_id": "radio-switched", "to_id": switched.to_id}
     assert not stops(apply_edits(cut, [Edit(op="add", path="links", value=woken)]))
 

@@ -69,6 +69,13 @@ def test_a_kit_is_held_against_the_car_it_goes_into(estate: Design) -> None:
     assert said(laid, "drop-over-policy")
 
 
+def test_a_reel_too_thick_for_a_terminal_is_not_laid_with_a_press(estate: Design) -> None:
+    """Tessel M500 takes 4 AWG, 21.2 mm²; 1/0 AWG has 53.5 (ASTM B258): what no terminal takes is offered to no run."""
+    (thick, *_) = said(apply_edits(estate, kit_added(estate, kit(wire_size="1/0 AWG"))), "wire-on-reel")
+    assert thick.remedy is not None
+    assert (thick.remedy.label, thick.remedy.edits) == ("See the wire list", ())
+
+
 def test_a_kits_line_cable_and_switch_on_wire_are_held_against_their_runs(estate: Design) -> None:
     """The line run is 2.61 m and the switch-on wire 18 AWG: a cable with plugs is not cut and not pieced together."""
 

@@ -20,9 +20,10 @@ from ohmack.core.document.parts import Accessory, CableReel, DistributionBlock, 
 from ohmack.core.errors import UnknownName
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.harness.joints import Joint
-from ohmack.core.physics.conductors import CCA, MATERIALS, conductor
+from ohmack.core.physics.conductors import CCA, MATERIALS, Conductor, conductor, goes_in
 from ohmack.core.physics.protection import family
 from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.supply.study import terminals_of
 from ohmack.core.wording import count, listed, trimmed
 
 if TYPE_CHECKING:
@@ -94,11 +95,14 @@ LAID_WITH: dict[str, tuple[type[PowerLink | GroundLink | RemoteLink], str, str]]
 
 
 def _laid_with(results: Results, reel: CableReel) -> Remedy | None:
-    """A press that lays the new runs with what is on a reel, by its colour; then it is judged as their wire."""
+    """A press that lays the new runs whose terminals take it with what is on a reel, by its colour; then it is judged
+    as their wire.
+    """
     if reel.colour not in LAID_WITH:
         return None
     kind, one, many = LAID_WITH[reel.colour]
-    runs: tuple[PowerLink | GroundLink | RemoteLink, ...] = tuple(results.design.links_of(kind))
+    wire = conductor(reel.wire_size, reel.material)
+    runs = [run for run in results.design.links_of(kind) if _takes(results, run, wire)]
     taken = {"size": reel.wire_size, "material": reel.material, "strand_count": None, "strand_diameter_mm": None}
     edits = tuple(
         set_to(at(run, lambda it: it.wire), run.wire.model_dump(mode="json") | taken | {"leads": 1})
@@ -106,6 +110,13 @@ def _laid_with(results: Results, reel: CableReel) -> Remedy | None:
         if not run.in_car
     )
     return Remedy(f"Lay the {one if len(edits) == 1 else many} with it", edits) if edits else None
+
+
+def _takes(results: Results, run: PowerLink | GroundLink | RemoteLink, wire: Conductor) -> bool:
+    """Whether the power terminal at the end of a run takes a wire; what is not known of it is taken so."""
+    part = results.design.part(run.from_id if isinstance(run, GroundLink) else run.to_id)
+    most_mm2 = getattr(part, "terminal_area_max_mm2", None)
+    return isinstance(run, RemoteLink) or most_mm2 is None or goes_in(wire, most_mm2, terminals_of(part))
 
 
 @rule("line-cable-bought", "plan", PRACTICE)
