@@ -150,6 +150,24 @@ def test_the_readings_as_a_table(bench: Bench) -> None:
     assert float(rows[0]["low"]) < 14.2 < float(rows[0]["high"])
 
 
+def test_what_was_read_while_a_fault_was_looked_for_stands_with_the_rest(bench: Bench) -> None:
+    """Its answer decides nothing of a gate, and is nowhere lost: in the table, in the file, and of a part taken out."""
+    said = {"stage": "fault", "path": "proof", "check": "find/asleep/amp"}
+    assert bench.post("proof-reading", value="0.9", **said).status_code == 303
+    page = bench.page("readings")
+    assert "Current of Tessel M500, key off" in page
+    assert "while a fault was looked for" in page
+
+    def rows() -> list[tuple[str, str, str]]:
+        text = bench.client.get(f"/jobs/{bench.job}/readings.csv").text.lstrip("\ufeff")
+        return [(r["check"], r["value"], r["stands"]) for r in csv.DictReader(io.StringIO(text))]
+
+    assert ("find/asleep/amp", "0.9", "not as predicted") in rows()
+    read(bench, "live/amp/amp/running", value="14.2")
+    assert bench.post("remove", path="parts/amp").status_code == 303
+    assert ("live/amp/amp/running", "14.2", "no longer asked") in rows()
+
+
 def test_the_search_for_a_fault_to_its_mend(bench: Bench) -> None:
     """A blown fuse: ticked, asked, found, mended; what said it is asked again."""
     assert bench.post("proof-symptom", stage="fault", symptom="no power at all", said="yes").status_code == 303

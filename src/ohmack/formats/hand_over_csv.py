@@ -8,6 +8,7 @@ from ohmack.core.document.proof import ProofReading
 from ohmack.core.evaluation.results import Results
 from ohmack.core.handover.soak import said
 from ohmack.core.prove.judged import Judged, read_words
+from ohmack.core.prove.read_in_search import read_in_search
 from ohmack.formats.csv_table import guarded_cell, write_table
 
 READINGS = ("check", "gate", "what", "value", "unit", "low", "high", "stands", "current_a", "when", "who", "instrument",
@@ -19,24 +20,36 @@ def _table(rows: Iterable[dict[str, str]], columns: Sequence[str]) -> bytes:
 
 
 def readings_csv(results: Results) -> bytes:
-    """Every reading ever taken, corrected ones too, beside what was predicted."""
-    checks = results.proof.checks
+    """Every reading ever taken, corrected ones and those of a search too, beside what was predicted; at the end those
+    of checks the plan does not ask for any more.
+    """
+    checks = (*results.proof.checks, *read_in_search(results))
     taken = ((j, r) for j in checks for r in (*j.earlier, *((j.reading,) if j.reading is not None else ())))
-    return _table((_reading(j, r) for j, r in taken), READINGS)
+    known = [_reading(j, r) for j, r in taken]
+    left = results.proof.orphans
+    return _table([*known, *({**_taken(r), "stands": "no longer asked"} for r in left)], READINGS)
 
 
 def _reading(judged: Judged, reading: ProofReading) -> dict[str, str]:
     check, window = judged.check, judged.shown
     shows = read_words(check, reading, reading.value) if reading.value is None else f"{reading.value:g}"
-    return {
-        "check": check.id, "gate": str(check.gate), "what": check.title, "value": shows,
+    return _taken(reading) | {
+        "gate": str(check.gate), "what": check.title, "value": shows,
         "unit": check.probe.quantity.unit if reading.value is not None else "",
         "low": "" if window is None else f"{window.low:.6g}", "high": "" if window is None else f"{window.high:.6g}",
         "stands": judged.state.value if reading is judged.reading else "",
+        "corrected": "" if reading is judged.reading else "yes",
+    }  # fmt: skip
+
+
+def _taken(reading: ProofReading) -> dict[str, str]:
+    """A reading by itself."""
+    answered = "no connection" if reading.over else {None: "", True: "good", False: "not good"}[reading.passed]
+    return {
+        "check": reading.check, "value": answered if reading.value is None else f"{reading.value:g}",
         "current_a": "" if reading.current_a is None else f"{reading.current_a:g}", "when": reading.when,
         "who": reading.who, "instrument": reading.instrument, "range": reading.range,
         "zero_ohm": f"{reading.zero_ohm:g}" if reading.zero_ohm else "", "note": reading.note,
-        "corrected": "" if reading is judged.reading else "yes",
     }  # fmt: skip
 
 

@@ -216,7 +216,7 @@ def proof_state(results: Results) -> ProofState:
     by_check: dict[str, list[tuple[int, ProofReading]]] = {}
     for number, reading in enumerate(proof.readings):
         by_check.setdefault(reading.check, []).append((number, reading))
-    again = _again(results)
+    again = mended_since(results)
     judged = [judge(results, c, windows, by_check.get(c.id, []), again.get(c.id, 0)) for c in checks]
     gates: list[Gate] = []
     for number in GATES:
@@ -235,7 +235,7 @@ def _is_extra(check_id: str) -> bool:
     return check_id.startswith(EXTRA)
 
 
-def _again(results: Results) -> dict[str, int]:
+def mended_since(results: Results) -> dict[str, int]:
     """By check, how many readings had been taken when what it said was mended."""
     found: dict[str, int] = {}
     for mend in results.design.proof.mends:

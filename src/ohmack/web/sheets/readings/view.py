@@ -6,6 +6,7 @@ from ohmack.core.document.proof import ProofReading
 from ohmack.core.prove.judged import Judged, read_words
 from ohmack.core.prove.points import remote_of
 from ohmack.core.prove.probes import Quantity
+from ohmack.core.prove.read_in_search import read_in_search
 from ohmack.web.page import Page
 from ohmack.web.sheets.prove.view import ProveView
 
@@ -23,7 +24,9 @@ class ReadingsView(ProveView):
 
     def __init__(self, page: Page) -> None:
         super().__init__(page)
-        self.read = [j for j in self.proof.checks if j.reading is not None]
+        looked_for = read_in_search(page.evaluation.results)
+        self.read = [*(j for j in self.proof.checks if j.reading is not None), *looked_for]
+        self._looked_for = {j.check.id for j in looked_for}
 
     @property
     def groups(self) -> list[tuple[str, list[Judged]]]:
@@ -37,6 +40,10 @@ class ReadingsView(ProveView):
         volts = [j for j in self.proof.checks if j.check.probe.quantity is Quantity.DC_V and j.window is not None]
         return [j for j in volts if j.check.plus is not None and j.check.plus.point is not None
                 and j.check.probe.plus != remote_of(j.check.about)]  # fmt: skip
+
+    def in_search(self, judged: Judged) -> bool:
+        """Whether it was read while a fault was looked for, and is no check of the plan."""
+        return judged.check.id in self._looked_for
 
     @staticmethod
     def before(judged: Judged, reading: ProofReading) -> str:
