@@ -124,7 +124,8 @@ def test_what_nobody_read_is_not_predicted_but_told_by_the_reading() -> None:
     check = evaluate(design).results.proof.named("dead/pair/amp")
     assert check is not None
     assert check.window is None
-    assert "0.90 Ω: both coils in parallel; 3.60 Ω: both coils in series" in check.expects
+    assert check.expects == "0.90 Ω or 3.60 Ω, to plan with"
+    assert check.check.how.endswith("0.90 Ω: both coils in parallel; 3.60 Ω: both coils in series.")
     read = apply_edits(design, take_reading(design, check.check, Read(value=0.95)))
     judged = evaluate(read).results.proof.named("dead/pair/amp")
     assert judged is not None

@@ -62,7 +62,7 @@ class Check:
     at_most: float | None = None  # a limit instead of a prediction
     at_least: float = 0.0
     planned: float | None = None  # a value of the plan's own instead of the car's: a volume step
-    ways: tuple[str, ...] = ()  # what it may be, in words, where that is for the reading to say; nothing is predicted
+    ways: tuple[str, ...] = ()  # what it may read, where that is for the reading to say; nothing is predicted
     closing: bool = True  # whether the trim waits for it
     sheet: str = ""  # where something for it is read in
 

@@ -49,7 +49,7 @@ def reading_unjudged(results: Results) -> Iterator[Draft]:
 
 def _why_unjudged(judged: Judged) -> str:
     if judged.check.ways:
-        return f"{'; '.join(judged.check.ways)}. Plan with it: then it is known, and judged."
+        return "It says how the coils are wired that lie there. Plan with it: then it is known, and judged."
     if judged.lacks_current:
         planned = judged.window.value if judged.window is not None else 0.0
         return f"The plan's {amount(planned, 'mv')} are at full current: clamp it, read again and enter both."

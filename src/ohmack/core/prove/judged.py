@@ -348,7 +348,7 @@ def expected(check: Check, window: Window | None) -> str:
     if check.nothing:
         return "no connection"
     if check.ways:
-        return f"one of these, to plan with: {'; '.join(check.ways)}"
+        return f"{' or '.join(check.ways)}, to plan with"
     if window is None and check.probe.quantity is Quantity.STEP:
         return "any step: it is found here, and planned with"
     if window is None:

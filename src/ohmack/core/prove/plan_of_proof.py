@@ -15,6 +15,7 @@ from ohmack.core.factory.function_edits import promised_absent
 from ohmack.core.factory.functions import Fate
 from ohmack.core.fit.far_ends import own_lead
 from ohmack.core.fit.zones import near_the_roof
+from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.prove.car import Car, Output, Setting, SmallFeed
 from ohmack.core.prove.checks import METERS, Check, Spot, Spots, minutes_of
 from ohmack.core.prove.levels_to_prove import level_checks, tweeters_filters
@@ -158,6 +159,12 @@ def _grounds(results: Results, car: Car, spots: Spots, needs: tuple[str, ...]) -
         )  # fmt: skip
 
 
+def _either(pair: Check, load: LoadResult) -> Check:
+    """A pair nobody knows the wiring of: what each would read, and nothing predicted."""
+    each = "; ".join(f"{option.reads}: {option.words}" for option in load.options)
+    return replace(pair, how=f"{pair.how} {each}.", ways=tuple(option.reads for option in load.options))
+
+
 def _pair(results: Results, spots: Spots, output: Output, needs: tuple[str, ...]) -> Iterator[Check]:
     owner = spots.of(output.owner_id)
     at = Spot(f"{output.name}, its leads off", owner.point)
@@ -168,7 +175,7 @@ def _pair(results: Results, spots: Spots, output: Output, needs: tuple[str, ...]
         pair = _ohms(f"dead/pair/{output.scope}", f"Ohms of {output.name}", at, minus, nodes, needs, output.owner_id,
                      how=f"Leads off {owner.name}.")  # fmt: skip
         unread = next((load for load in results.loads if load.scope == output.scope and load.unread), None)
-        yield pair if unread is None else replace(pair, ways=tuple(f"{o.reads}: {o.words}" for o in unread.options))
+        yield pair if unread is None else _either(pair, unread)
     elif coils:
         yield _ohms(
             f"dead/held/{output.scope}", f"{output.name} shows its capacitor", at, minus, nodes, needs, output.owner_id,
