@@ -83,6 +83,34 @@ def test_four_channels_are_laid_by_side_and_the_subwoofer_bridged(estate: Design
 
 
 @pytest.mark.parametrize(
+    ("takes_w", "bass", "offered"),
+    [(180.0, False, "Bridge 4 channels: 200 W each"), (180.0, True, "Find one that suits"),
+     (400.0, False, "Find one that suits"), (50.0, False, "")],
+)  # fmt: skip
+def test_doors_that_get_too_little_are_bridged_where_channels_are_free(
+    takes_w: float, bass: bool, offered: str, estate: Design
+) -> None:
+    """By the papers' ratings: 60 W a channel, 200 W bridged into the same 4 Ω; not where a subwoofer has the other two,
+    and not where that would still be too little.
+    """
+    design = four_channels(estate)
+    edits = [Edit(path="parts/doors/power_rms_w", value=takes_w)]
+    edits += [Edit(op="remove", path=path) for path in ("parts/sub", "parts/box") if not bass]
+    design = apply_edits(design, edits)
+    told = [f for f in evaluate(design).findings if f.rule == "driver-underpowered" and f.about != "sub"]
+    assert [f.remedy.label for f in told if f.remedy] == ([offered] if offered else [])
+    if not offered.startswith("Bridge"):
+        return
+    assert told[0].remedy is not None
+    after = evaluate(apply_edits(design, list(told[0].remedy.edits)))
+    outputs = {
+        load.link.channel: (load.driven[0].id, load.link.bridged, load.power.value) for load in after.results.loads
+    }
+    assert outputs == {1: ("spk-fl", True, 200.0), 3: ("spk-fr", True, 200.0)}
+    assert "driver-underpowered" not in {f.rule for f in after.findings}
+
+
+@pytest.mark.parametrize(
     ("amplifiers", "outputs"),
     [
         (("Tessel Four 70", "Tessel Two 200"), {("Tessel Two 200", 1, True)}),

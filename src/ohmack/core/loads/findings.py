@@ -11,6 +11,7 @@ from ohmack.core.document.parts import Part
 from ohmack.core.document.rewired import new_wire
 from ohmack.core.document.small_parts import CrossoverNet
 from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
+from ohmack.core.loads.bridging import bridged_with_free
 from ohmack.core.loads.driven import channels_in_use, driven_by
 from ohmack.core.loads.meter import OPENS_FROM_OHM, meaning_of, points, wired_now
 from ohmack.core.loads.wiring_judge import EVEN
@@ -75,7 +76,7 @@ def driver_underpowered(results: Results) -> Iterator[Draft]:
             f" {'they take' if many else 'it takes'}",
             f"{results.say(load.power.value, 'w')} where {results.say(load.allowed_w or 0, 'w')} are taken; the"
             f" shop wants {low:.0%} or more. Too little power tempts into clipping.",
-            _rewire(load) or _another(load),
+            _rewire(load) or bridged_with_free(results.design, loads) or _another(load),
         )
 
 
