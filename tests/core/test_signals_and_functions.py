@@ -258,6 +258,13 @@ def test_bridged_doors_take_one_side_into_both_inputs() -> None:
         assert (said_of_sides(each), fate(each)[0]) == ([], Fate.KEPT)
         (joined,) = (f for f in evaluate(each).findings if f.rule == "inputs-joined")
         assert "its input switch left as it is" in joined.text
+    (amp,) = both.parts_of(Amplifier)
+    more = [Edit(path=f"parts/{amp.id}/channel_count", value=6)]
+    more += [Edit(op="add", path="links", value={"id": "rear", "kind": "speaker", "from_id": amp.id, "to_id": "spk-rl",
+                                                 "channel": 5})]  # fmt: skip
+    (front,) = (f for f in said_of_sides(apply_edits(both, more)) if "bridged" in f.title)
+    assert front.remedy is not None
+    assert front.remedy.edits == (), "what feeds them feeds the rear too"
     one = tapped(on_channels(1, bridged=True), FRONTS[0])
     assert [row.plays for row in sides_played(one) if row.link is not None] == ["left"]
 

@@ -165,7 +165,9 @@ def test_what_was_read_while_a_fault_was_looked_for_stands_with_the_rest(bench: 
     assert ("find/asleep/amp", "0.9", "not as predicted") in rows()
     read(bench, "live/amp/amp/running", value="14.2")
     assert bench.post("remove", path="parts/amp").status_code == 303
-    assert ("live/amp/amp/running", "14.2", "no longer asked") in rows()
+    kept = rows()
+    assert ("live/amp/amp/running", "14.2", "no longer asked") in kept
+    assert ("find/asleep/amp", "0.9", "no longer asked") in kept, "a reading of a search too"
 
 
 def test_the_search_for_a_fault_to_its_mend(bench: Bench) -> None:

@@ -24,9 +24,9 @@ def readings_csv(results: Results) -> bytes:
     of checks the plan does not ask for any more.
     """
     checks = (*results.proof.checks, *read_in_search(results))
-    taken = ((j, r) for j in checks for r in (*j.earlier, *((j.reading,) if j.reading is not None else ())))
-    known = [_reading(j, r) for j, r in taken]
-    left = results.proof.orphans
+    taken = [(j, r) for j in checks for r in (*j.earlier, *((j.reading,) if j.reading is not None else ()))]
+    known, named = [_reading(j, r) for j, r in taken], {r.id for _, r in taken}
+    left = (r for r in results.design.proof.readings if r.id not in named)
     return _table([*known, *({**_taken(r), "stands": "no longer asked"} for r in left)], READINGS)
 
 

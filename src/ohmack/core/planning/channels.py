@@ -40,9 +40,8 @@ def _positions(design: Design, amplifier: Amplifier, factory: bool) -> list[list
         heard = [s for s in design.vehicle.speakers if not s.left_silent]
         wide = {s.channel_id for s in heard if corner_of(design, s.id) is not ChannelPlace.SUB}
         outputs = [[c.id for c in m.channels] for m in design.vehicle.modules if m.amplifies]
-        whole = any(
-            wide.intersection(own) for own in outputs
-        )  # not for the bass alone, beside a radio that plays doors
+        # one for the bass alone, beside a radio that plays the doors, keeps what it plays
+        whole = any(wide.intersection(own) for own in outputs)
         channels = [name for own in outputs for name in own if whole or amplifier.plugs_in]
         channels = channels or [c.id for c in design.vehicle.radio.channels]
         groups = [[s.id for s in heard if s.channel_id == c] for c in channels]

@@ -143,7 +143,7 @@ def led_by_sides(design: Design, rows: Sequence[SidePlayed]) -> tuple[Edit, ...]
         return ()
     edits = list(exchanged_outputs(design, part_id, left, right)) if left > right else []
     lines = [way.line for way in ways if way.line is not None]
-    first = next((line for line in lines if ways[lines.index(line)].reaches(min(into))), None)
+    first = next((way.line for way in ways if way.line is not None and way.reaches(min(into))), None)
     if first is not None and len(lines) == len(ways):
         edits += [
             set_to(at(first, lambda it: it.channels), sorted(into)),
