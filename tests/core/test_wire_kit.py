@@ -56,10 +56,15 @@ def test_a_kit_is_held_against_the_car_it_goes_into(estate: Design) -> None:
     assert red.title == black.title == "No run of this plan takes 8 AWG of clad aluminium"
     assert red.remedy is not None
     assert black.remedy is not None
-    assert (red.remedy.label, black.remedy.label) == ("Lay the power run with it", "Lay the ground run with it")
-    laid = apply_edits(design, (*red.remedy.edits, *black.remedy.edits))
-    for run in (next(laid.links_of(PowerLink)), next(laid.links_of(GroundLink))):
-        assert (run.wire.size, run.wire.material) == ("8 AWG", "copper_clad_aluminium")
+    assert [f.remedy and f.remedy.edits for f in (red, black)] == [(), ()], "no press that brings a stop"
+    assert "8 AWG, to Tessel M500, even of copper: over the shop's 0.50 V" in red.text
+    assert "8 AWG, to Tessel M500: conducts less than the 4 AWG power wire." in black.text
+    clad = {"size": "8 AWG", "material": "copper_clad_aluminium"}
+    named = [
+        Edit(path=f"links/{run.id}/wire/{name}", value=value)
+        for run in design.links if isinstance(run, PowerLink | GroundLink) for name, value in clad.items()
+    ]  # fmt: skip
+    laid = apply_edits(design, named)
     (short,) = said(laid, "wire-on-reel")
     assert short.title == "Kit 8: red wire is 0.40 m short"
     (fuse,) = said(laid, "fuse-bought")
@@ -74,6 +79,15 @@ def test_a_reel_too_thick_for_a_terminal_is_not_laid_with_a_press(estate: Design
     (thick, *_) = said(apply_edits(estate, kit_added(estate, kit(wire_size="1/0 AWG"))), "wire-on-reel")
     assert thick.remedy is not None
     assert (thick.remedy.label, thick.remedy.edits) == ("See the wire list", ())
+    assert "1/0 AWG, to Tessel M500: does not go into its terminal." in thick.text
+    taken = [*kit_added(estate, kit(wire_size="6 AWG", material="copper")), Edit(path="policy/drop_limit_v", value=0.9)]
+    slack = apply_edits(estate, [*taken, Edit(path="links/power-amp/wire/size", value="4 AWG")])
+    (red, *_) = said(slack, "wire-on-reel")
+    assert red.remedy is not None
+    assert red.remedy.label == "Lay the power run with it"
+    laid = apply_edits(slack, red.remedy.edits)
+    assert next(laid.links_of(PowerLink)).wire.size == "6 AWG"
+    assert not [f for f in evaluate(laid).findings if f.rule in ("drop-over-policy", "terminal-too-small")]
 
 
 def test_a_kits_line_cable_and_switch_on_wire_are_held_against_their_runs(estate: Design) -> None:

@@ -68,11 +68,12 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
         if not rows:
             sizes = dict.fromkeys(_called(row) for row in cut if row.size and row.size != SCREENED)
             wants = f"the plan wants {listed(list(sizes))}" if sizes else "nothing is cut in this plan"
+            press, against = _laid_with(results, reel)
             yield watch(
                 reel.id,
                 f"No run of this plan takes {label}{CLAD if clad else ''}",
-                f"{reel.name}: {wants}. A kit's label says nothing about the car it goes into.",
-                _laid_with(results, reel) or Remedy("See the wire list", sheet="build"),
+                f"{reel.name}: {wants}.{against} A kit's label says nothing about the car it goes into.",
+                press or Remedy("See the wire list", sheet="build"),
             )
             continue
         needed_m = sum(_metres(row) for row in rows)
@@ -86,6 +87,7 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
             )
 
 
+AS_GOOD = 1.05  # a ground lead conducts as well as its power wire, within this; common practice
 LAID_WITH: dict[str, tuple[type[PowerLink | GroundLink | RemoteLink], str, str]] = {
     "": (PowerLink, "power run", "power runs"),
     "red": (PowerLink, "power run", "power runs"),
@@ -94,29 +96,43 @@ LAID_WITH: dict[str, tuple[type[PowerLink | GroundLink | RemoteLink], str, str]]
 }
 
 
-def _laid_with(results: Results, reel: CableReel) -> Remedy | None:
-    """A press that lays the new runs whose terminals take it with what is on a reel, by its colour; then it is judged
-    as their wire.
+def _laid_with(results: Results, reel: CableReel) -> tuple[Remedy | None, str]:
+    """(a press that lays the new runs that take it with what is on a reel, by its colour; why one does not, in words).
+    It is judged as their wire then.
     """
     if reel.colour not in LAID_WITH:
-        return None
+        return None, ""
     kind, one, many = LAID_WITH[reel.colour]
     wire = conductor(reel.wire_size, reel.material)
-    runs = [run for run in results.design.links_of(kind) if _takes(results, run, wire)]
+    new: list[PowerLink | GroundLink | RemoteLink] = [run for run in results.design.links_of(kind) if not run.in_car]
+    against = {run.id: _against(results, run, wire, reel.material == CCA) for run in new}
+    runs = [run for run in new if not against[run.id]]
     taken = {"size": reel.wire_size, "material": reel.material, "strand_count": None, "strand_diameter_mm": None}
     edits = tuple(
-        set_to(at(run, lambda it: it.wire), run.wire.model_dump(mode="json") | taken | {"leads": 1})
-        for run in runs
-        if not run.in_car
+        set_to(at(run, lambda it: it.wire), run.wire.model_dump(mode="json") | taken | {"leads": 1}) for run in runs
     )
-    return Remedy(f"Lay the {one if len(edits) == 1 else many} with it", edits) if edits else None
+    words = next((f" {wire.label}, {reason}." for reason in against.values() if reason), "")
+    return (Remedy(f"Lay the {one if len(edits) == 1 else many} with it", edits) if edits else None), words
 
 
-def _takes(results: Results, run: PowerLink | GroundLink | RemoteLink, wire: Conductor) -> bool:
-    """Whether the power terminal at the end of a run takes a wire; what is not known of it is taken so."""
+def _against(results: Results, run: PowerLink | GroundLink | RemoteLink, wire: Conductor, clad: bool) -> str:
+    """Why a run does not take a wire, in words; "" where it does, or where that is not known."""
+    if isinstance(run, RemoteLink):
+        return ""
     part = results.design.part(run.from_id if isinstance(run, GroundLink) else run.to_id)
-    most_mm2 = getattr(part, "terminal_area_max_mm2", None)
-    return isinstance(run, RemoteLink) or most_mm2 is None or goes_in(wire, most_mm2, terminals_of(part))
+    most_mm2, to = getattr(part, "terminal_area_max_mm2", None), f"to {part.name if part is not None else run.to_id}"
+    if most_mm2 is not None and not goes_in(wire, most_mm2, terminals_of(part)):
+        return f"{to}: does not go into its terminal"
+    supply = next((s for s in results.supplies if run.id in (s.link.id, s.ground.id if s.ground else "")), None)
+    if supply is None or supply.chosen is None:
+        return ""
+    if isinstance(run, GroundLink):
+        less = wire.resistance_ohm_per_m > supply.chosen.wire.resistance_ohm_per_m * AS_GOOD
+        return f"{to}: conducts less than the {supply.chosen.wire.label} power wire" if less else ""
+    judged = next((c for c in supply.candidates if c.wire.label == wire.label), None)
+    if judged is None or judged.fits or run.wire.material == CCA:
+        return ""
+    return f"{to}{', even of copper' if clad else ''}: {judged.reason}"
 
 
 @rule("line-cable-bought", "plan", PRACTICE)
