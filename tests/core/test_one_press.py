@@ -12,12 +12,12 @@ from core.test_any_car_to_the_end import asked
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
-from ohmack.core.document.links import FeedLink, LineLink, PowerLink
+from ohmack.core.document.links import FeedLink, LineLink, PowerLink, SpeakerLink
 from ohmack.core.document.parts import Subwoofer
 from ohmack.core.document.small_parts import SeriesCapacitor
 from ohmack.core.document.vehicle import Body, Hand, KeyState, Powertrain
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.figures.finding import Finding, Severity
+from ohmack.core.figures.finding import Finding, Remedy, Severity
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.parts_tried import taking
@@ -75,6 +75,24 @@ def test_what_is_wanted_now_and_planned_for_later_is_fitted_by_a_press(title: st
     after = pressed(apply_edits(design, follow(design, [Edit(path=path, value="later")])), rule, f"Fit {part} now")
     assert {(f.rule, f.about) for f in stops(after)} == before
     assert all(p.phase.value == "now" for p in after.parts if p.name == part)
+
+
+def test_a_wire_a_press_adds_is_the_one_planned_for_later() -> None:
+    """What is fitted now is judged alone, so a press knows nothing of later wires: the same one becomes its own, another
+    of that id keeps it.
+    """
+    design = car("Hidden bass, radio stays")
+    path = "links/speaker-sub"
+    (speaker,) = design.links_of(SpeakerLink)
+    later = apply_edits(design, [Edit(path=f"{path}/phase", value="later")])
+    tree = {"id": speaker.id, "kind": "speaker", "from_id": "amp", "to_id": "sub", "channel": 1}
+    same = apply_edits(later, edits_of(later, Remedy("Wire it", (Edit(op="add", path="links", value=tree),))))
+    assert [(k.id, k.phase.value) for k in same.links_of(SpeakerLink)] == [(speaker.id, "now")]
+    other = tree | {"to_id": "spk-fl"}
+    both = apply_edits(later, edits_of(later, Remedy("Wire it", (Edit(op="add", path="links", value=other),))))
+    assert [(k.id, k.to_id, k.phase.value) for k in both.links_of(SpeakerLink)] == [
+        (speaker.id, "sub", "later"), (f"{speaker.id}-2", "spk-fl", "now"),
+    ]  # fmt: skip
 
 
 def test_a_place_that_gets_its_speaker_later_is_no_gap_of_today() -> None:

@@ -90,6 +90,15 @@ def test_a_reel_too_thick_for_a_terminal_is_not_laid_with_a_press(estate: Design
     assert not [f for f in evaluate(laid).findings if f.rule in ("drop-over-policy", "terminal-too-small")]
 
 
+def test_a_run_that_is_not_sized_yet_takes_no_reel(estate: Design) -> None:
+    """Whatever was laid, nobody could say whether it does: no press while nothing hangs on the amplifier."""
+    bare = apply_edits(estate, [Edit(op="remove", path="parts/sub")])
+    red, *_ = said(apply_edits(bare, kit_added(bare, kit(wire_size="4 AWG", material="copper"))), "wire-on-reel")
+    assert "4 AWG, to Tessel M500: what flows there is not known yet." in red.text
+    assert red.remedy is not None
+    assert red.remedy.edits == ()
+
+
 def test_a_kits_line_cable_and_switch_on_wire_are_held_against_their_runs(estate: Design) -> None:
     """The line run is 2.61 m and the switch-on wire 18 AWG: a cable with plugs is not cut and not pieced together."""
 

@@ -125,7 +125,7 @@ def _against(results: Results, run: PowerLink | GroundLink | RemoteLink, wire: C
         return f"{to}: does not go into its terminal"
     supply = next((s for s in results.supplies if run.id in (s.link.id, s.ground.id if s.ground else "")), None)
     if supply is None or supply.chosen is None:
-        return ""
+        return f"{to}: what flows there is not known yet"
     if isinstance(run, GroundLink):
         less = wire.resistance_ohm_per_m > supply.chosen.wire.resistance_ohm_per_m * AS_GOOD
         return f"{to}: conducts less than the {supply.chosen.wire.label} power wire" if less else ""

@@ -6,12 +6,32 @@ from collections.abc import Sequence
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.handles import at_the
+from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.ids import free_id
 from ohmack.core.errors import NotPossible
 from ohmack.core.figures.finding import Remedy
 from ohmack.core.planning.laying import follow, laid, lay_anew
 from ohmack.core.planning.part_added import lying_there
 from ohmack.core.planning.wiring import connect_everything
+
+LINKS = at_the(Design, lambda it: it.links)
+
+
+def _beside_later(design: Design, edits: Sequence[Edit]) -> tuple[Edit, ...]:
+    """Edits found in what is fitted now, for a design that plans more for later: a wire they add that is planned for
+    later becomes theirs, and another wire of that id keeps it.
+    """
+    there, taken, found = {link.id: link for link in design.links}, design.taken_ids(), []
+    for edit in edits:
+        tree = edit.value if edit.op == "add" and edit.path == LINKS and isinstance(edit.value, dict) else {}
+        later = there.get(str(tree.get("id")))
+        if later is None:
+            found.append(edit)
+        elif (later.kind, later.to_id) == (tree["kind"], tree["to_id"]):
+            found.append(Edit(path=at(later), value=tree))
+        else:
+            found.append(Edit(op="add", path=LINKS, value=tree | {"id": free_id(later.id, taken)}))
+    return tuple(found)
 
 
 def edits_of(design: Design, remedy: Remedy) -> Sequence[Edit]:
@@ -29,8 +49,8 @@ def edits_of(design: Design, remedy: Remedy) -> Sequence[Edit]:
         NotPossible: there is nothing to wire the part to, or no other way for the cable.
     """
     if not remedy.connect:
-        adds = any(edit.op == "add" and edit.path == at_the(Design, lambda it: it.links) for edit in remedy.edits)
-        return laid(design, remedy.edits) if adds else follow(design, remedy.edits)
+        adds = any(edit.op == "add" and edit.path == LINKS for edit in remedy.edits)
+        return laid(design, _beside_later(design, remedy.edits)) if adds else follow(design, remedy.edits)
     if any(link.id == remedy.connect for link in design.links):
         ways = lay_anew(design, [remedy.connect])
         if not ways:
