@@ -78,13 +78,12 @@ def test_what_is_wanted_now_and_planned_for_later_is_fitted_by_a_press(title: st
 
 
 def test_a_wire_a_press_adds_is_the_one_planned_for_later() -> None:
-    """What is fitted now is judged alone, so a press knows nothing of later wires: the same one becomes its own, another
-    of that id keeps it.
+    """What is fitted now is judged alone, so a press knows nothing of later wires: the same one becomes its own,
+    another of that id keeps it.
     """
     design = car("Hidden bass, radio stays")
-    path = "links/speaker-sub"
     (speaker,) = design.links_of(SpeakerLink)
-    later = apply_edits(design, [Edit(path=f"{path}/phase", value="later")])
+    later = apply_edits(design, [Edit(path=f"links/{speaker.id}/phase", value="later")])
     tree = {"id": speaker.id, "kind": "speaker", "from_id": "amp", "to_id": "sub", "channel": 1}
     same = apply_edits(later, edits_of(later, Remedy("Wire it", (Edit(op="add", path="links", value=tree),))))
     assert [(k.id, k.phase.value) for k in same.links_of(SpeakerLink)] == [(speaker.id, "now")]
