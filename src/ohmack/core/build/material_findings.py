@@ -24,6 +24,7 @@ from ohmack.core.physics.conductors import CCA, MATERIALS, Conductor, conductor,
 from ohmack.core.physics.protection import family
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.supply.study import terminals_of
+from ohmack.core.supply.wire_choice import AS_GOOD
 from ohmack.core.wording import count, listed, trimmed
 
 if TYPE_CHECKING:
@@ -87,7 +88,6 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
             )
 
 
-AS_GOOD = 1.05  # a ground lead conducts as well as its power wire, within this; common practice
 LAID_WITH: dict[str, tuple[type[PowerLink | GroundLink | RemoteLink], str, str]] = {
     "": (PowerLink, "power run", "power runs"),
     "red": (PowerLink, "power run", "power runs"),

@@ -132,6 +132,11 @@ class SpeakerLink(LinkBase):
     turned_down_db: Annotated[float, Field(ge=0, le=40)] = Field(0.0, title="Turned down by")
     bands: tuple[Band, ...] = Field((), max_length=12, title="Equaliser and boosts")
 
+    @property
+    def takes(self) -> tuple[int, ...]:
+        """The channels of the amplifier it takes: a bridged one the next too."""
+        return (self.channel, self.channel + 1) if self.bridged else (self.channel,)
+
 
 class Pickup(StrEnum):
     PLUG_ADAPTER = "plug adapter"

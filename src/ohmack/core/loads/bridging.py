@@ -53,12 +53,7 @@ def bridged_with_free(design: Design, loads: Sequence[LoadResult]) -> Remedy | N
 def _pairs_for(design: Design, amplifier: Amplifier, loads: Sequence[LoadResult]) -> list[tuple[int, int]]:
     """The pairs of alike channels that nothing but these outputs hangs on."""
     own = {load.link.id for load in loads}
-    taken = {
-        n
-        for k in design.links_of(SpeakerLink)
-        if k.from_id == amplifier.id and k.id not in own
-        for n in (k.channel, k.channel + k.bridged)
-    }
+    taken = {n for k in design.links_of(SpeakerLink) if k.from_id == amplifier.id and k.id not in own for n in k.takes}
     group = amplifier.group_of(loads[0].link.channel)
     if amplifier.processor or amplifier.plugs_in or any(load.link.channel not in group.numbers for load in loads):
         return []

@@ -56,12 +56,7 @@ def _together(design: Design, load: LoadResult, sub: Subwoofer) -> Split | None:
 
 def _apart(design: Design, load: LoadResult, sub: Subwoofer) -> Split | None:
     amplifier, link = load.amplifier, load.link
-    used = {
-        k.channel + n
-        for k in design.links_of(SpeakerLink)
-        if k.from_id == amplifier.id and k.id != link.id
-        for n in range(2 if k.bridged else 1)
-    }
+    used = {n for k in design.links_of(SpeakerLink) if k.from_id == amplifier.id and k.id != link.id for n in k.takes}
     group = amplifier.group_of(link.channel)
     free = [n for n in group.numbers if n not in used]
     if len(free) < len(sub.coils) or link.channel not in free:

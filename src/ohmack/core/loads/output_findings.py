@@ -125,7 +125,7 @@ def channels_unused(results: Results) -> Iterator[Draft]:
     design = results.design
     for one in results.amplifier_loads:
         amplifier = one.amplifier
-        used = {out.link.channel + n for out in one.outputs for n in range(2 if out.link.bridged else 1)}
+        used = {n for out in one.outputs for n in out.link.takes}
         free = [n for n in range(1, amplifier.channels + 1) if n not in used]
         if not free or amplifier.plugs_in:
             continue

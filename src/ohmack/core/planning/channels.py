@@ -26,10 +26,7 @@ Tree = dict[str, Any]
 
 def _free(amplifier: Amplifier, design: Design) -> list[int]:
     """Channels nothing hangs on yet."""
-    used: set[int] = set()
-    for link in design.links_of(SpeakerLink):
-        if link.from_id == amplifier.id:
-            used |= {link.channel, link.channel + 1} if link.bridged else {link.channel}
+    used = {n for link in design.links_of(SpeakerLink) if link.from_id == amplifier.id for n in link.takes}
     return [n for n in range(1, amplifier.channels + 1) if n not in used]
 
 
@@ -250,7 +247,7 @@ def handed_over(design: Design, amplifier: Amplifier) -> tuple[Edit, ...]:
     first = next((k for k in cables if k.to_id in subs and k.from_id in several and not k.coils), None)
     if first is None:
         return ()
-    freed = {first.channel, first.channel + 1} if first.bridged else {first.channel}
+    freed = set(first.takes)
     own = [line for line in design.links_of(LineLink) if line.to_id == first.from_id]
     edits = [Edit(op="remove", path=at(line)) for line in own if line.channels and set(line.channels) <= freed]
     for cable in (k for k in cables if (k.from_id, k.channel) == (first.from_id, first.channel)):

@@ -138,7 +138,7 @@ def led_by_sides(design: Design, rows: Sequence[SidePlayed]) -> tuple[Edit, ...]
     (_, part_id, left), (_, _, right) = sorted(outputs)
     into = {n for channel in (left, right) for n in (channel, channel + 1)}
     ways = [way for way in signal_ways(design) if way.amplifier.id == part_id and any(map(way.reaches, into))]
-    used = {n for k in design.links_of(SpeakerLink) if k.from_id == part_id for n in (k.channel, k.channel + k.bridged)}
+    used = {n for k in design.links_of(SpeakerLink) if k.from_id == part_id for n in k.takes}
     if len(into) != 2 * len(SIDES) or any(way.reaches(n) for way in ways for n in used - into):
         return ()
     edits = list(exchanged_outputs(design, part_id, left, right)) if left > right else []
@@ -182,10 +182,7 @@ def to_own_channel(design: Design, rows: Sequence[SidePlayed]) -> tuple[str, tup
     if len({(k.from_id, k.channel) for k in cables}) != 1:
         return "", ()
     part, ways = design.part(cables[0].from_id), signal_ways(design)
-    taken = {
-        n for k in design.links_of(SpeakerLink) if k.from_id == cables[0].from_id
-        for n in range(k.channel, k.channel + (2 if k.bridged else 1))
-    }  # fmt: skip
+    taken = {n for k in design.links_of(SpeakerLink) if k.from_id == cables[0].from_id for n in k.takes}
     free = [n for n in range(1, part.channels + 1) if n not in taken] if isinstance(part, Amplifier) else []
     to = next((n for n in free if side_of_output(design, ways, cables[0].from_id, n) == rows[0].side), None)
     if to is None:

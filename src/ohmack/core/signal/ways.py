@@ -159,10 +159,7 @@ def _channels_fed(design: Design, line: LineLink) -> frozenset[int] | None:
 
 def inputs_used(design: Design, part: Played) -> frozenset[int]:
     """The pairs of inputs of an amplifier whose channels drive something, from 1; the first one while none does."""
-    used: set[int] = set()
-    for link in design.links_of(SpeakerLink):
-        if link.from_id == part.id:
-            used |= {link.channel, link.channel + 1} if link.bridged else {link.channel}
+    used = {n for link in design.links_of(SpeakerLink) if link.from_id == part.id for n in link.takes}
     return frozenset((n + 1) // 2 for n in used) or frozenset({1})
 
 

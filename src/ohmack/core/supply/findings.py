@@ -21,6 +21,7 @@ from ohmack.core.supply.results import Segment, SupplyResult
 from ohmack.core.supply.study import terminals_of
 from ohmack.core.supply.system_findings import audio_a
 from ohmack.core.supply.whose import whose
+from ohmack.core.supply.wire_choice import AS_GOOD
 from ohmack.core.wording import amount, lowered, trimmed
 
 if TYPE_CHECKING:
@@ -175,7 +176,7 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 "The same current flows back. At least the size of the power wire.",
                 Remedy("Same size as power", new_wire(ground, at(ground, lambda it: it.wire.size), None)),
             )
-        elif chosen and wire and wire.resistance_ohm_per_m > chosen.wire.resistance_ohm_per_m * 1.05:
+        elif chosen and wire and wire.resistance_ohm_per_m > chosen.wire.resistance_ohm_per_m * AS_GOOD:
             yield watch(
                 ground.id,
                 whose(

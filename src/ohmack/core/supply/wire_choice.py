@@ -35,6 +35,7 @@ PER_METRE = Reading(
     "Resistance a metre", "ohm_per_m", "by size and material", lambda wire: wire.resistance_ohm_per_m, PHYSICS
 )
 NEAR_M = 0.1  # a shorter run is no advice
+AS_GOOD = 1.05  # times the ohms of its power wire a ground lead may have, and still conducts as well; common practice
 
 
 @record
