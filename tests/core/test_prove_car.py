@@ -264,6 +264,87 @@ def test_a_switch_on_that_stays_drains_and_is_told_from_a_wrong_feed() -> None:
     assert not off.switched(off.fed[0], KeyState.ON), "a lead that is off brings nothing, whatever its source does"
 
 
+def test_a_part_that_stays_on_by_itself_is_told_from_its_switch_on(estate: Design) -> None:
+    """Trade: nothing at the terminal with the key off, and the clamp reads what it idles with."""
+    results = evaluate(estate).results
+    keeps = next(c for c in candidates(results) if c.fault.kind is FaultKind.KEEPS_ON)
+    amp, car = results.car.feeding(keeps.fault.at), with_fault(results.car, keeps)
+    assert amp is not None
+    assert symptoms_of(car, results.car) == {Symptom.DRAINS}
+    checks = {c.id: c for c in results.finder.checks}
+    names = {"switch-on": f"live/remote/{amp.id}/asleep", "clamp": f"{EXTRA}asleep/{amp.id}"}
+    read = {words: take(car, checks[name].probe).value for words, name in names.items()}  # type: ignore[union-attr]
+    assert read == {"switch-on": pytest.approx(0.0, abs=0.01), "clamp": pytest.approx(amp.idle.current_a)}
+    told = [ProofReading(id=words, check=names[words], value=value) for words, value in read.items()]
+    found = results.finder.search(told, [Symptom.DRAINS]).found
+    assert found is not None
+    assert [c.fault.kind for c in found.faults] == [FaultKind.KEEPS_ON]
+    without = stricken(car, [Fault(id="g", kind=FaultKind.NO_SWITCH_ON, at=amp.id)])
+    assert without.powered(amp.id), "it wants no switch-on to be on"
+
+
+def test_what_goes_wrong_between_two_batteries_is_told_apart() -> None:
+    """Trade: the first battery's post with the engine running says whether the alternator or the way behind it fails;
+    a relay that is welded shows when it is open, on the ohmmeter.
+    """
+    results = evaluate(job(TWO)).results
+    first, second = (battery.id for battery in results.design.vehicle.supply.batteries)
+    found = {c.fault.kind: c for c in candidates(results)}
+    kinds = (FaultKind.CHARGE_OFF, FaultKind.NOT_CHARGING, FaultKind.RELAY_STUCK)
+    cars = {kind: with_fault(results.car, found[kind]) for kind in kinds}
+    volts = {
+        kind: [car.live(Setting.RUNNING).volts[f"{name} plus"] for name in (first, second)]  # type: ignore[union-attr]
+        for kind, car in cars.items()
+    }
+    assert volts[FaultKind.RELAY_STUCK] == [pytest.approx(14.1, abs=0.01), pytest.approx(13.9, abs=0.01)]
+    assert volts[FaultKind.CHARGE_OFF] == [pytest.approx(14.1, abs=0.01), pytest.approx(11.8, abs=0.02)]
+    assert volts[FaultKind.NOT_CHARGING] == [pytest.approx(12.6, abs=0.01), pytest.approx(12.6, abs=0.02)]
+    shown = {kind: symptoms_of(car, results.car) for kind, car in cars.items()}
+    assert shown[FaultKind.CHARGE_OFF] == {Symptom.CUTS_OUT}, "the lamps hang on the first"
+    assert shown[FaultKind.RELAY_STUCK] == {Symptom.DRAINS}
+    assert {f"live/post/{first}/running", f"live/post/{second}/running"} <= {c.id for c in results.finder.checks}
+    low = [
+        ProofReading(id="a", check=f"live/post/{second}/running", value=11.8),
+        ProofReading(id="b", check=f"live/post/{first}/running", value=14.1),
+    ]
+    said = results.finder.search(low, [Symptom.CUTS_OUT]).found
+    assert said is not None
+    assert [c.fault.kind for c in said.faults] == [FaultKind.CHARGE_OFF]
+    joined = [ProofReading(id="a", check=f"{EXTRA}look/relay_stuck", passed=False)]
+    first_suspect = results.finder.search(joined, [Symptom.DRAINS]).suspects[0]
+    assert [c.fault.kind for c in first_suspect.faults] == [FaultKind.RELAY_STUCK]
+    assert first_suspect.odds > 0.5, "one answer, which may be wrong"
+
+
+def test_what_the_car_itself_draws_is_told_from_what_was_fitted(estate: Design) -> None:
+    """Trade: half an ampere asleep, and nothing on the lead of any amplifier: it is none of what was fitted. Nobody
+    read what the car draws by itself, so up to fifty milliamperes say nothing.
+    """
+    results = evaluate(estate).results
+    assert estate.vehicle.supply.standby_current_a.value is None
+    (amp,) = results.car.fed
+    told = [
+        ProofReading(id="a", check="level/asleep", value=480.0),
+        ProofReading(id="b", check=f"{EXTRA}asleep/{amp.id}", value=0.0),
+    ]
+    found = results.finder.search(told, [Symptom.DRAINS]).found
+    assert found is not None
+    assert [c.fault.kind for c in found.faults] == [FaultKind.CAR_DRAINS]
+    keeps = next(c for c in candidates(results) if c.fault.kind is FaultKind.KEEPS_ON)
+    drawn = take(with_fault(results.car, keeps), Probe(Quantity.ASLEEP_MA, setting=Setting.ASLEEP))
+    assert drawn is not None
+    assert drawn.value == pytest.approx(1000 * (amp.idle.current_a + 0.02), rel=0.01)
+    own = next(c for c in candidates(results) if c.fault.kind is FaultKind.CAR_DRAINS)
+    assert symptoms_of(with_fault(results.car, own), results.car) == {Symptom.DRAINS}
+    quiet = [ProofReading(id="a", check="level/asleep", value=45.0)]
+    before, after = (
+        next(s.odds for s in results.finder.search(read, []).suspects if s.key[:1] == own_key)
+        for own_key in [((own.fault.kind, own.fault.at, own.fault.other),)]
+        for read in ([], quiet)
+    )
+    assert after < before / 5, "fifty are bearable where nothing is predicted"
+
+
 def _moved(car: Car, chance: Random) -> Car:
     there: dict[Span, float] = {s: chance.uniform(s.low, s.high) for s in spans_of(car)}
     return moved(car, there)

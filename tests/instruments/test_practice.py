@@ -45,6 +45,9 @@ def test_a_practice_that_was_begun_goes_on_hiding_what_it_hid() -> None:
     )
     assert FaultKind.STAYS_ON not in {f.kind for f in first.values()}
     assert FaultKind.STAYS_ON in {f.kind for f in second.values()}
+    between = {hidden(design, Practice(seed=seed, level=2, edition=2))[0].fault.kind for seed in range(1, 60)}
+    assert FaultKind.STAYS_ON in between
+    assert FaultKind.KEEPS_ON not in between
     assert Practice(seed=3).edition == 1, "one begun before there were editions"
 
 

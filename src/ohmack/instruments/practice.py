@@ -56,9 +56,14 @@ def hidden(design: Design, practice: Practice) -> tuple[Candidate, ...]:
 
 def _may_hide(results: Results, practice: Practice, candidate: Candidate) -> bool:
     """Whether a practice may hide a fault: one begun before some were known must go on hiding what it hid."""
+    if practice.edition < 3 and candidate.fault.kind in SINCE_3:
+        return False
     if practice.edition > 1:
         return True
     return candidate.fault.kind is not FaultKind.STAYS_ON and not _at_the_plug(results, candidate)
+
+
+SINCE_3 = (FaultKind.KEEPS_ON, FaultKind.CAR_DRAINS, FaultKind.CHARGE_OFF, FaultKind.RELAY_STUCK)
 
 
 def _at_the_plug(results: Results, candidate: Candidate) -> bool:

@@ -30,8 +30,12 @@ class FaultKind(StrEnum):
     BAD_STRAP = "a corroded battery strap"
     WEAK_BATTERY = "a weak battery"
     NOT_CHARGING = "an alternator that does not charge"
+    CHARGE_OFF = "a second battery that gets no charge"
+    RELAY_STUCK = "a charging relay that does not open"
     NO_SWITCH_ON = "no switch-on at the terminal"
     STAYS_ON = "a switch-on that stays live with the key off"
+    KEEPS_ON = "a part that stays on without its switch-on"
+    CAR_DRAINS = "something of the car's own that draws with the key off"
     WRONG_FEED = "switched and constant exchanged"
     EARLY_ON = "a switch-on ahead of the source"
     WRONG_COILS = "coils wired another way"
@@ -142,7 +146,7 @@ class Mend(Model):
     who: Name = ""
 
 
-PRACTICE_EDITION = 2  # of a practice begun now; the first hides no fault that was not known to it
+PRACTICE_EDITION = 3  # of a practice begun now; the first hides no fault that was not known to it
 
 
 class Practice(Model):

@@ -53,10 +53,9 @@ def as_built(results: Results) -> Car:
     """
     network = results.power.network
     emf, inner = _held(results)
-    supply = results.design.vehicle.supply
     car = Car(
         network, emf, inner, tuple(_fed(results)), tuple(_small(results)), tuple(_outputs(results)),
-        tuple(_leads(results)), _in_its_place(results), supply.standby_current_a.value, spans=_spans(results),
+        tuple(_leads(results)), _in_its_place(results), _standby_a(results), spans=_spans(results),
     )  # fmt: skip
     small = {name for s in car.small for name in (s.id, s.part_id)}
     faults = results.design.proof.faults
@@ -87,9 +86,17 @@ def _held(results: Results) -> tuple[dict[Setting, dict[str, float]], dict[Setti
             held = {n: float(usual["resting_v"]) if v is None else v for n, v in held.items()}
             ohms = {n: float(usual["inner_ohm"]) if ohm is None else ohm for n, ohm in ohms.items()}
         if None not in held.values() and None not in ohms.values():
-            emf[setting] = {name: float(v) for name, v in held.items() if v is not None}
+            starts_v = None if first in held else emf_v(held_v(book, batteries[first], setting.holds))
+            first_too = {} if starts_v is None else {first: starts_v}  # what the car's own lamps hang on
+            emf[setting] = first_too | {name: float(v) for name, v in held.items() if v is not None}
             inner[setting] = {name: ohm for name, ohm in ohms.items() if ohm is not None}
     return emf, inner
+
+
+def _standby_a(results: Results) -> float:
+    """What the car itself draws asleep [a]; what nobody read is taken as any car's."""
+    read_a = results.design.vehicle.supply.standby_current_a.value
+    return float(table("proof", "battery")["standby_a"]) if read_a is None else read_a
 
 
 RESTING = (Setting.ASLEEP, Setting.ACCESSORY, Setting.ON)
@@ -113,6 +120,8 @@ def _spans(results: Results) -> dict[str, tuple[float, float]]:
     for battery in results.design.vehicle.supply.batteries:
         if any(held_v(results.book, battery, setting.holds)[0].value is None for setting in RESTING):
             found[f"post {battery.id}"] = (1 - _GUESSED, 1 + _GUESSED)
+    if results.design.vehicle.supply.standby_current_a.value is None:
+        found["asleep"] = (0.0, float(table("proof", "limits")["asleep_ma"]) / (1000 * _standby_a(results)))
     for load in results.loads:  # a coil nobody read lies anywhere a coil of its nominal may
         for coil in (c for d in load.driven for c in d.coils):
             if coil.impedance_ohm and isclose(coil.dc_resistance_ohm, DC_TYPICAL * coil.impedance_ohm):

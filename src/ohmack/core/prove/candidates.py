@@ -10,7 +10,7 @@ from ohmack.core.document.factory import FactoryLinkKind
 from ohmack.core.document.functions import KeepAlive
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.proof import Fault, FaultKind
-from ohmack.core.document.vehicle import KeyState, feed_pattern
+from ohmack.core.document.vehicle import KeyState, SplitCharging, feed_pattern
 from ohmack.core.network.model import Place
 from ohmack.core.prove.car import LEAD, Car, Output
 from ohmack.core.prove.checks import Spots
@@ -19,6 +19,7 @@ from ohmack.core.prove.ohms import NOTHING_OHM, pair_ohm
 from ohmack.core.prove.plan_of_proof import new_outputs
 from ohmack.core.record import record
 from ohmack.core.reference import table
+from ohmack.core.supply.second_battery import charged_by, charger_of
 from ohmack.core.wording import listed
 
 if TYPE_CHECKING:
@@ -86,7 +87,7 @@ def candidates(results: Results) -> tuple[Candidate, ...]:
     car, spots = results.car, Spots(results)
     found: list[Candidate] = []
     rows = chain(
-        _electric(car, spots), _switching(results, car, spots), _outputs(results, car, spots),
+        _electric(results, car, spots), _switching(results, car, spots), _outputs(results, car, spots),
         _signals(results, car, spots),
     )  # fmt: skip
     for kind, at, other, where, point in rows:
@@ -99,7 +100,7 @@ def candidates(results: Results) -> tuple[Candidate, ...]:
 Row = tuple[FaultKind, str, str, str, tuple[float, float] | None]
 
 
-def _electric(car: Car, spots: Spots) -> Iterator[Row]:
+def _electric(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
     network = car.network
     if network is None:
         return
@@ -120,10 +121,28 @@ def _electric(car: Car, spots: Spots) -> Iterator[Row]:
                 Place.POST: f"{spot.name}, run to {name}",
             }.get(branch.place, f"run to {name}")
             yield kind, branch.id, "", where, spot.point
-    for cell in network.cells:
-        spot = spots.of(cell.id)
-        yield FaultKind.WEAK_BATTERY, cell.id, "", spot.name, spot.point
+    for battery_id, _, _ in car.posts:
+        spot = spots.of(battery_id)
+        yield FaultKind.WEAK_BATTERY, battery_id, "", spot.name, spot.point
+    yield from _charging(results, spots)
     yield FaultKind.NOT_CHARGING, network.cells[0].id, "", "engine", None
+
+
+def _charging(results: Results, spots: Spots) -> Iterator[Row]:
+    """What goes wrong between the first battery and one that is charged from it."""
+    design, network = results.design, results.power.network
+    used = {cell.id for cell in network.cells} if network is not None else set()
+    for battery in (b for b in design.vehicle.supply.batteries[1:] if b.id in used):
+        spot, charged = spots.of(battery.id), charged_by(design, battery)
+        if charged in CHARGED_APART:
+            yield FaultKind.CHARGE_OFF, battery.id, "", spot.name, spot.point
+        if charged is SplitCharging.RELAY:
+            relay = charger_of(design, battery.id)
+            where = relay.name if relay is not None else f"between the first battery and {spot.name}"
+            yield FaultKind.RELAY_STUCK, relay.id if relay is not None else battery.id, "", where, spot.point
+
+
+CHARGED_APART = (SplitCharging.RELAY, SplitCharging.DIODE, SplitCharging.CHARGER)
 
 
 def _switching(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
@@ -132,12 +151,15 @@ def _switching(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
         if fed.source_id:
             yield FaultKind.NO_SWITCH_ON, fed.id, "", spot.name, spot.point
             yield FaultKind.EARLY_ON, fed.id, "", spot.name, spot.point
+            if not car.is_on(fed, KeyState.ASLEEP):
+                yield FaultKind.KEEPS_ON, fed.id, "", spot.name, spot.point
     feeds = {f.id: f.live.value for f in results.design.vehicle.feeds}
     for fed in {f.source_id or f.id: f for f in reversed(car.fed)}.values():
         if fed.source_id not in feeds and not car.switched(fed, KeyState.ASLEEP):
             source = spots.of(fed.source_id or fed.id)
             where = f"switch-on from {source.name}" if fed.source_id else f"{source.name}, which listens for music"
             yield FaultKind.STAYS_ON, fed.source_id or fed.id, "", where, source.point
+    yield FaultKind.CAR_DRAINS, "car", "", "none of what was fitted", None
     for small in car.small:
         spot = spots.of(small.part_id)
         yield FaultKind.BLOWN_FUSE, small.id, "", f"{small.name}, on {spots.of(small.feed_id).name}", spot.point

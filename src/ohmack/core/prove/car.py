@@ -70,6 +70,7 @@ class Fed:
     wired: bool = True
     early: bool = False  # whether it is on before what feeds it with music
     stays: bool = False  # whether its switch-on is live whatever the key does
+    keeps_on: bool = False  # whether it is on whatever its switch-on does
 
     def on(self, key: KeyState) -> bool:
         """Whether its switch-on is live at its terminal."""
@@ -151,10 +152,11 @@ class Car:
     outputs: tuple[Output, ...]
     leads: tuple[Lead, ...] = ()  # thin ones, each by itself
     stands_for: Mapping[str, str] = field(default_factory=dict)  # by the car's radio, the new one in its place
-    standby_a: float | None = None  # of the car itself, asleep
+    standby_a: float = 0.0  # of the car itself, asleep
     plays: bool = True  # whether the source gives any signal
     whines: bool = False
     charges: bool = True
+    uncharged: frozenset[str] = frozenset()  # batteries no charge reaches
     wrong: frozenset[str] = frozenset()  # what a look at it, or a try, finds wrong
     to_body: frozenset[str] = frozenset()  # power runs that touch the body, by branch
     spans: Mapping[str, tuple[float, float]] = field(default_factory=dict)  # of branches and coils, where it is known
@@ -189,11 +191,10 @@ class Car:
 
     @property
     def posts(self) -> tuple[tuple[str, str, str], ...]:
-        """(battery, its plus, its minus) of every battery something of the plan hangs on; else of the first."""
-        if self.network is not None:
-            return tuple((c.id, c.plus, c.minus) for c in self.network.cells)
-        names = dict.fromkeys(name for held in self.emf_v.values() for name in held)
-        return tuple((name, f"{name} plus", f"{name} minus") for name in names)
+        """(battery, its plus, its minus) of the first battery, and of every other something of the plan hangs on."""
+        solved = {c.id: (c.id, c.plus, c.minus) for c in self.network.cells} if self.network is not None else {}
+        names = dict.fromkeys((*(name for held in self.emf_v.values() for name in held), *solved))
+        return tuple(solved.get(name, (name, f"{name} plus", f"{name} minus")) for name in names)
 
     def feeding(self, part_id: str) -> Fed | None:
         """What draws from the power network, by id."""
@@ -217,7 +218,7 @@ class Car:
         folded = ports(self.network, emf_v, inner)
         ohm = {b.id: b.resistance_ohm for b in self.network.branches}
         whole = {c.id: all(ohm[name] < OPEN_OHM / 2 for name in c.way) for c in self.network.consumers}
-        on = {f.id: whole[f.id] and self.switched(f, setting.key) for f in self.fed if f.id in whole}
+        on = {f.id: whole[f.id] and self.is_on(f, setting.key) for f in self.fed if f.id in whole}
         loads = {f.id: self._load(f, on[f.id], whole[f.id], setting) for f in self.fed if f.id in whole}
         solution = solve(self.network, folded, loads)
         least_v = float(table("proof", "amplifier")["switches_off_v"])
@@ -226,7 +227,9 @@ class Car:
             loads |= {f.id: f.idle if setting.playing else _ASLEEP for f in self.fed if f.id in out}
             solution = solve(self.network, folded, loads)
         volts = node_voltages_v(self.network, folded, solution, emf_v, inner)
-        volts |= self._switched_v(volts[self.network.cells[0].plus], setting.key)
+        beside = {name: held_v for name, held_v in emf_v.items() if f"{name} plus" not in volts}  # nothing hangs on it
+        volts |= {f"{name} plus": held_v for name, held_v in beside.items()} | {f"{name} minus": 0.0 for name in beside}
+        volts |= self._switched_v(next((volts[plus] for _, plus, _ in self.posts if plus in volts)), setting.key)
         awake = frozenset(name for name, is_on in on.items() if is_on and name not in out)
         return Live(volts, dict(solution.current_a), awake, frozenset(out), solution)
 
@@ -269,7 +272,11 @@ class Car:
             return True
         live = self.live(Setting.ON)
         awake = live.awake if live is not None and self.solves(owner_id) else None
-        return self.switched(fed, KeyState.ON) if awake is None else owner_id in awake
+        return self.is_on(fed, KeyState.ON) if awake is None else owner_id in awake
+
+    def is_on(self, fed: Fed, key: KeyState) -> bool:
+        """Whether something is switched on, or stays on by itself."""
+        return fed.keeps_on or self.switched(fed, key)
 
     def switched(self, fed: Fed, key: KeyState) -> bool:
         """Whether a switch-on is live at its terminal; that of a new radio goes with what the radio's plug brings."""

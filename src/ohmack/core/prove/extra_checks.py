@@ -21,6 +21,10 @@ if TYPE_CHECKING:
 LOOKS = {
     FaultKind.BROKEN_RING: ("The ring is closed", "Every plug of the ring sits; a loop is in place of what is out."),
     FaultKind.DEAD_ADAPTER: ("Another adapter plays", "Put another adapter in its place: it plays no better."),
+    FaultKind.RELAY_STUCK: (
+        "The charging relay parts the batteries",
+        "Engine off, one cable off the relay, its end covered: across the two studs the ohmmeter shows nothing.",
+    ),
     FaultKind.NO_PLUG: ("The shorting plug is in", "Where the changer was, the plug the maker asks for sits."),
 }
 

@@ -18,6 +18,8 @@ from ohmack.core.prove.points import MINUS, PLUS
 
 Strikes = Callable[[Car, Fault], Car]
 STRIKES: dict[FaultKind, Strikes] = {}
+CHARGED = ((Setting.RUNNING, Setting.ON), (Setting.LEVEL, Setting.BATTERY))  # with the engine, and without
+RAN_DOWN_V = 0.8  # what a battery nothing charges has lost of its rest; common practice
 WEAK_V, WEAK_CRANKING_V, WEAK_TIMES = 0.5, 2.0, 4.0  # a battery near its end; common practice
 BESIDE = "beside"  # what else hangs on the leads of an output
 BASS_LOST = 0.35  # of the level at the bass tone, about 9 dB; common practice
@@ -96,7 +98,7 @@ def _lower(held: Mapping[str, float], cell: str, by_v: float) -> dict[str, float
 @strikes(FaultKind.NOT_CHARGING)
 def _not_charging(car: Car, fault: Fault) -> Car:
     emf, inner = dict(car.emf_v), dict(car.inner_ohm)
-    for running, rests in ((Setting.RUNNING, Setting.ON), (Setting.LEVEL, Setting.BATTERY)):
+    for running, rests in CHARGED:
         if rests in emf:
             emf[running] = emf[rests]
             inner[running] = inner.get(rests, {})
@@ -119,6 +121,27 @@ def _early(car: Car, fault: Fault) -> Car:
 def _stays_on(car: Car, fault: Fault) -> Car:
     """By what switches it on, or by itself where it listens for music."""
     return replace(car, fed=tuple(replace(f, stays=True) if fault.at in (f.source_id, f.id) else f for f in car.fed))
+
+
+@strikes(FaultKind.KEEPS_ON)
+def _keeps_on(car: Car, fault: Fault) -> Car:
+    return replace(car, fed=tuple(replace(f, keeps_on=True) if f.id == fault.at else f for f in car.fed))
+
+
+@strikes(FaultKind.CAR_DRAINS)
+def _car_drains(car: Car, fault: Fault) -> Car:
+    return replace(car, standby_a=car.standby_a + fault.by)
+
+
+@strikes(FaultKind.CHARGE_OFF)
+def _charge_off(car: Car, fault: Fault) -> Car:
+    """It holds what it rests at, charging or not, and less of it the longer it gave."""
+    emf = {s: dict(held) for s, held in car.emf_v.items()}
+    for running, rests in CHARGED:
+        if rests in emf and fault.at in emf.get(running, {}):
+            emf[running][fault.at] = emf[rests][fault.at]
+    ran_down = {s: _lower(held, fault.at, RAN_DOWN_V) for s, held in emf.items()}
+    return replace(car, emf_v=ran_down, uncharged=car.uncharged | {fault.at})
 
 
 @strikes(FaultKind.WRONG_FEED)
@@ -296,6 +319,11 @@ BASS_TONE_HZ = 160.0  # up to here a tone is bass
 @strikes(FaultKind.GROUND_LOOP)
 def _loop(car: Car, fault: Fault) -> Car:
     return replace(car, whines=True)
+
+
+@strikes(FaultKind.RELAY_STUCK)
+def _stuck(car: Car, fault: Fault) -> Car:
+    return replace(car, wrong=car.wrong | {fault.kind.name})
 
 
 @strikes(FaultKind.BROKEN_RING, FaultKind.DEAD_ADAPTER, FaultKind.NO_PLUG)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from itertools import combinations
-from math import hypot, inf
+from math import hypot, inf, sqrt
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -183,7 +183,9 @@ class Finder:
         window = self.windows.of(check.probe)
         if window is None:
             return meter_sigma(check.probe.quantity, value) + of_size * abs(value)
-        return hypot(window.sigma, of_size * (value - window.value))
+        beyond = value - window.value
+        idles = _IDLES if check.setting is Setting.ASLEEP and check.probe.quantity in CURRENTS else 0.0
+        return hypot(window.sigma, of_size * beyond, idles * beyond)
 
     def _likely(self, cause: Cause, one: Evidence) -> tuple[float, float]:
         """How likely a reading is under a cause: as what is there, and as a mistake, which is seldom made twice."""
@@ -309,9 +311,14 @@ def _current_ratio(car: Car, check: Check, reading: ProofReading) -> float:
     return (reading.current_a or planned_a) / planned_a if planned_a > 0 else 1.0
 
 
+CURRENTS = (Quantity.CURRENT, Quantity.ASLEEP_MA)
+_IDLES = float(table("proof", "spreads")["idle"]) / sqrt(3)  # one standard deviation of what a part on draws asleep
+WIDE = {Quantity.OHM: 20.0, Quantity.DC_V: 15.0, Quantity.DROP_MV: 2000.0, Quantity.ASLEEP_MA: 2000.0}
+
+
 def _wide(quantity: Quantity, at: float) -> float:
     """The width over which a reading that means nothing may lie."""
-    return max(4 * abs(at), {Quantity.OHM: 20.0, Quantity.DC_V: 15.0, Quantity.DROP_MV: 2000.0}.get(quantity, 50.0))
+    return max(4 * abs(at), WIDE.get(quantity, 50.0))
 
 
 def _together(causes: Sequence[Cause], odds: Floats) -> tuple[Suspect, ...]:

@@ -45,7 +45,7 @@ def level_checks(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
         yield from _full_level(car, spots, consumer)
     yield from _shared(results, spots)
     if results.design.links:
-        yield _asleep(car, spots)
+        yield _asleep(results, car, spots)
         yield from _responses(results)
 
 
@@ -211,8 +211,9 @@ def _shared(results: Results, spots: Spots) -> Iterator[Check]:
                     minutes_of("drop"), spots.of(supply.part.id), None, (), supply.part.id, EARS)  # fmt: skip
 
 
-def _asleep(car: Car, spots: Spots) -> Check:
-    most = None if car.standby_a is not None else float(table("proof", "limits")["asleep_ma"])
+def _asleep(results: Results, car: Car, spots: Spots) -> Check:
+    known = results.design.vehicle.supply.standby_current_a.value is not None
+    most = None if known else float(table("proof", "limits")["asleep_ma"])
     cell = car.network.cells[0].id if car.network is not None else ""
     how = "Key off, doors closed, half an hour: some cars keep their bus awake that long."
     return Check("level/asleep", 3, "Current asleep", f"{METERS[Quantity.ASLEEP_MA]}. {how}",

@@ -110,14 +110,12 @@ def _dc_v(car: Car, probe: Probe) -> float | None:
     return volts[probe.plus] - volts[probe.minus]
 
 
-def _asleep(car: Car) -> Taken | None:
+def _asleep(car: Car) -> Taken:
     """What the whole car draws asleep, in thousandths of an ampere."""
-    if car.standby_a is None:
-        return None
     live = car.live(Setting.ASLEEP)
     drawn = sum(live.current_a.values()) if live is not None else 0.0
     for fed in (f for f in car.fed if not car.solves(f.id)):
-        drawn += fed.idle.current_a if car.switched(fed, KeyState.ASLEEP) else fed.asleep_a
+        drawn += fed.idle.current_a if car.is_on(fed, KeyState.ASLEEP) else fed.asleep_a
     return Taken(1000 * (car.standby_a + drawn))
 
 

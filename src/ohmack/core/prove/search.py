@@ -14,8 +14,8 @@ from ohmack.core.wording import listed
 
 SURE = 0.9  # odds from which it is said to be found; common practice
 OF_SIZE = 0.2  # how far a fault of one size spreads round what it does; common practice
-OF_ANY_SIZE = 0.5  # the same where one size stands for a whole range of ohms; common practice
-ANY_SIZE = frozenset((FaultKind.BAD_CRIMP, FaultKind.BAD_JOINT))
+OF_ANY_SIZE = 0.5  # the same where one size stands for a whole range; common practice
+ANY_SIZE = frozenset((FaultKind.BAD_CRIMP, FaultKind.BAD_JOINT, FaultKind.CAR_DRAINS))
 
 
 @record(eq=False)

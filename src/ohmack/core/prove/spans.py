@@ -53,7 +53,8 @@ def spans_of(car: Car) -> tuple[Span, ...]:
     for output in car.outputs:
         found += [_coil(car, output, p.name, coil) for p in output.parts if p.name != LEAD]
         found.append(_about("level", output.scope, gain))
-    found.append(_about("asleep", "", float(spreads["asleep"])))
+    own = car.spans.get("asleep")
+    found.append(Span("asleep", "", *own) if own is not None else _about("asleep", "", float(spreads["asleep"])))
     return tuple(found)
 
 
@@ -112,8 +113,7 @@ def moved(car: Car, to: Mapping[Span, float]) -> Car:
     outputs = car.outputs
     if "coil" in by or "level" in by:
         outputs = tuple(_output(o, by.get("coil", {}), by.get("level", {}).get(o.scope, 1.0)) for o in outputs)
-    standby = None if car.standby_a is None else car.standby_a * asleep
-    return replace(car, network=network, emf_v=emf, fed=fed, outputs=outputs, standby_a=standby)
+    return replace(car, network=network, emf_v=emf, fed=fed, outputs=outputs, standby_a=car.standby_a * asleep)
 
 
 def _with_branches(network: PowerNetwork, ohm: Mapping[str, float]) -> PowerNetwork:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from ohmack.core.document.proof import Symptom
+from ohmack.core.document.proof import FaultKind, Symptom
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.prove.car import Car, Setting
 from ohmack.core.prove.ohms import pair_ohm
@@ -81,6 +81,8 @@ def _thin(car: Car) -> bool:
 
 def _when_loud(car: Car, planned: Car) -> set[Symptom]:
     found = set()
+    if car.uncharged - planned.uncharged:
+        found.add(Symptom.CUTS_OUT)
     live, meant = car.live(Setting.LEVEL), planned.live(Setting.LEVEL)
     if live is not None and meant is not None:
         if live.cut_out - meant.cut_out:
@@ -111,12 +113,15 @@ def _never_off(car: Car) -> set[str]:
 
 
 def _asleep(car: Car, planned: Car) -> set[Symptom]:
+    """Whether it draws over a night what it should not: what was fitted, what the car has, or one battery another."""
+    if FaultKind.RELAY_STUCK.name in car.wrong - planned.wrong or _never_off(car) - _never_off(planned):
+        return {Symptom.DRAINS}
     live, meant = car.live(Setting.ASLEEP), planned.live(Setting.ASLEEP)
     solved = live is not None and meant is not None
-    on, off = ({f.id for f in one.fed if one.switched(f, KeyState.ASLEEP)} for one in (car, planned))
-    if any(not solved or not car.solves(name) for name in on - off) or _never_off(car) - _never_off(planned):
+    on, off = ({f.id for f in one.fed if one.is_on(f, KeyState.ASLEEP)} for one in (car, planned))
+    if any(not solved or not car.solves(name) for name in on - off):
         return {Symptom.DRAINS}
-    if live is None or meant is None:
-        return set()
-    more_a = sum(live.current_a.values()) - sum(meant.current_a.values())
+    more_a = car.standby_a - planned.standby_a
+    if live is not None and meant is not None:
+        more_a += sum(live.current_a.values()) - sum(meant.current_a.values())
     return {Symptom.DRAINS} if more_a > DRAINS_A else set()
