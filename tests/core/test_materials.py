@@ -10,6 +10,7 @@ import pytest
 from ohmack.core.build.sundries import piece_price
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.links import PowerLink
@@ -17,10 +18,11 @@ from ohmack.core.document.parts import FuseHolder, PoweredSubwoofer
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.strategy_words import line_pairs_wanted
-from ohmack.core.figures.finding import Severity
+from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.physics.conductors import cable_price, conductor
 from ohmack.core.physics.protection import family
 from ohmack.core.planning.part_added import added
+from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.strategy import lay_strategy, priced, total_price
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.supply.holders import room_in
@@ -90,6 +92,57 @@ def test_a_block_wants_a_way_for_each_amplifier(estate: Design) -> None:
     severity, title = said(apply_edits(wired, [*more, *ways]), "distribution-block")[0][:2]
     assert severity is Severity.STOP
     assert "has 2 ways, 3 wires go into it" in title
+
+
+def test_a_block_gathers_grounds_or_feeds_and_never_both(estate: Design) -> None:
+    """Common practice, no source: a block is one piece of metal; no fuse in a ground. A press never lays plus into a
+    block of grounds.
+    """
+    fits = {"ways": 2, "in_area_max_mm2": 53.0, "out_area_max_mm2": 33.0, "position": {"x_m": 3.9, "y_m": 0.2}}
+
+    def unwired(design: Design) -> list[Finding]:
+        return [f for f in evaluate(design).findings if f.rule == "part-unwired"]
+
+    def gathering(fused: bool) -> Design:
+        block = bought(estate, "distribution block", fused=fused, **fits)
+        return apply_edits(block, [Edit(path="links/ground-amp/to_id", value="bought")])
+
+    hanging = gathering(False)
+    (lacks,) = unwired(hanging)
+    assert lacks.remedy is not None
+    grounded = apply_edits(hanging, edits_of(hanging, lacks.remedy))
+    assert [(k.from_id, k.to_id) for k in grounded.links if "bought" in ends_of(k)] == [
+        ("amp", "bought"), ("bought", "ground-rear"),
+    ]  # fmt: skip
+    assert unwired(grounded) == []
+    assert connect_everything(grounded, "amp") == (), "the run to the amplifier stays where it is"
+    (fuses,) = unwired(apply_edits(grounded, [Edit(path="parts/bought/fused", value=True)]))
+    assert fuses.severity is Severity.WATCH
+    feed = {"id": "power-block", "kind": "power", "from_id": "battery", "to_id": "bought"}
+    both = apply_edits(
+        grounded,
+        [Edit(op="add", path="links", value=feed), Edit(path="links/power-amp/from_id", value="bought")],
+    )
+    (shorted,) = unwired(both)
+    assert (shorted.severity, "plus and ground" in shorted.title) == (Severity.STOP, True)
+    assert shorted.remedy is not None
+    apart = apply_edits(both, edits_of(both, shorted.remedy))
+    assert unwired(apart) == []
+    assert [(k.from_id, k.to_id) for k in apart.links if k.kind == "ground"] == [("amp", "ground-rear")]
+
+
+def test_a_block_that_lost_its_main_run_gets_it_back_by_a_press(estate: Design) -> None:
+    block = bought(estate, "distribution block", ways=2, in_area_max_mm2=53.0, out_area_max_mm2=33.0)
+    wired = apply_edits(block, connect_everything(block, "bought"))
+    main = next(k for k in wired.links if k.kind == "power" and k.to_id == "bought")
+    cut = apply_edits(wired, [Edit(op="remove", path=f"links/{main.id}")])
+    again = apply_edits(cut, connect_everything(cut, "bought"))
+    assert [(k.from_id, k.to_id) for k in again.links_of(PowerLink)] == [("bought", "amp"), ("battery", "bought")]
+    later = apply_edits(wired, [Edit(path=f"links/{main.id}/phase", value="later")])
+    (waits,) = [f for f in evaluate(later).findings if f.rule == "part-unwired"]
+    assert waits.remedy is not None
+    now = apply_edits(later, edits_of(later, waits.remedy))
+    assert {k.phase.value for k in now.links} == {"now"}
 
 
 def test_what_a_strategy_would_cost_is_what_is_laid_in() -> None:

@@ -10,11 +10,13 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Tier
+from ohmack.core.document.grounding import ground_for
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import (
     CapacitorLink,
     ChargeLink,
     FeedLink,
+    GroundLink,
     LineLink,
     PowerLink,
     RemoteLink,
@@ -30,8 +32,8 @@ from ohmack.core.document.parts import (
     PoweredSubwoofer,
     Subwoofer,
 )
-from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, rule, stop, watch
-from ohmack.core.figures.later import fit_now, fit_other_end
+from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, rule, set_to, stop, watch
+from ohmack.core.figures.later import fit_now, fit_other_end, lay_now
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.feed_taps import ELECTRONICS_A
 from ohmack.core.wording import amount, listed
@@ -176,11 +178,16 @@ def _lacks(results: Results, part: PartBase, absent: dict[str, tuple[str, ...]],
     """That a part is not connected to some of what it needs, and where that comes from."""
     tied_later = set() if results.later is None else _tied(results.later.design)
     planned = any((kind, part.id) in tied_later for kinds in absent.values() for kind in kinds)
-    remedy = (fit_other_end(results, part.id) if planned else None) or _lacking(results, part, set(absent))
+    remedy = (_of_later(results, part.id) if planned else None) or _lacking(results, part, set(absent))
     if remedy is not None and remedy.path:
         why = "With a pair of line outputs the radio plays it; without one it wants a converter. Count them."
     title = f"{part.name} has no {listed(list(absent))}"
     return stop(part.id, title, why, remedy or Remedy("Wire it up", connect=part.id))
+
+
+def _of_later(results: Results, part_id: str) -> Remedy | None:
+    """The press that brings forward what a part waits for: what its wires go to, else those wires."""
+    return fit_other_end(results, part_id) or lay_now(results, part_id)
 
 
 def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | None:
@@ -249,6 +256,18 @@ def _free_channel(design: Design) -> bool:
     return False
 
 
+def _to_metal(design: Design, block_id: str, leads: list[GroundLink]) -> Remedy | None:
+    """The press that takes ground leads off a block, each to the point of the car next to what it grounds."""
+    edits = [Edit(op="remove", path=at(lead)) for lead in leads if lead.from_id == block_id]
+    for lead in (lead for lead in leads if lead.to_id == block_id):
+        place = getattr(design.part(lead.from_id), "position", None)
+        point = ground_for(design, place) if place is not None else None
+        if point is None:
+            return None
+        edits.append(set_to(at(lead, lambda it: it.to_id), point.id))
+    return Remedy("Ground each by itself", tuple(edits)) if edits else None
+
+
 @rule("part-unwired", "plan", PRACTICE)
 def part_unwired(results: Results) -> Iterator[Draft]:
     """A part that works only in the wiring stands on the list and in no wire."""
@@ -269,14 +288,31 @@ def part_unwired(results: Results) -> Iterator[Draft]:
             if not links
         ]
         if absent:
+            feeds = any(link.to_id != block.id for link in design.links_of(PowerLink))
+            first = Remedy("Wire it up", connect=block.id) if feeds else find_part("Find what it feeds", "amplifier")
             yield stop(
                 block.id,
                 f"{block.name} is in no wire: {listed(absent)}",
                 "A block is one main run in and a way to everything behind it. Wired in, the main run is sized for the"
                 " sum and every way for its own.",
-                Remedy("Wire it up", connect=block.id)
-                if any(link.to_id != block.id for link in design.links_of(PowerLink))
-                else find_part("Find what it feeds", "amplifier"),
+                _of_later(results, block.id) or first,
+            )
+        grounds = [k for k in design.links_of(GroundLink) if block.id in ends_of(k)]
+        if grounds and any(block.id in ends_of(k) for k in design.links_of(PowerLink)):
+            yield stop(
+                block.id,
+                f"{block.name}: plus and ground on one block",
+                "All its terminals are one piece of metal: the battery is shorted through it, up to the fuse where"
+                " there is one. Plus has its block, grounds have another, or go to bare metal each.",
+                _to_metal(design, block.id, grounds),
+            )
+        elif grounds and block.fused:
+            yield watch(
+                block.id,
+                f"{block.name} has fuses, and grounds are on it",
+                "With one of them blown an amplifier finds its ground over the line leads, and burns them and what they"
+                " are plugged into. Grounds want a block without fuses, or bare metal each.",
+                _to_metal(design, block.id, grounds),
             )
     for part in (a for a in design.parts_of(Accessory) if a.category == "capacitor"):
         yield stop(

@@ -50,6 +50,28 @@ def fit_other_end(results: Results, part_id: str) -> Remedy | None:
     return None
 
 
+def lay_now(results: Results, part_id: str) -> Remedy | None:
+    """The press that lays a part's own wires of later now; None where none of them begins and ends at what is there.
+
+    Parameters:
+        results: of what is fitted now.
+        part_id: a part of today.
+
+    Returns:
+        the remedy.
+    """
+    if results.later is None:
+        return None
+    waiting = {part.id for part in _planned_later(results)}
+    wires = [
+        link
+        for link in results.later.design.links
+        if link.phase is Phase.LATER and part_id in ends_of(link) and waiting.isdisjoint(ends_of(link))
+    ]
+    edits = tuple(set_to(at(link, lambda it: it.phase), Phase.NOW.value) for link in wires)
+    return Remedy("Lay its wires of later now", edits) if wires else None
+
+
 def _planned_later(results: Results) -> list[Part]:
     if results.later is None:
         return []

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from ohmack.core.document import Design
+from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit
+from ohmack.core.document.facts import Position
+from ohmack.core.document.grounding import ground_for
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.ids import free_id
-from ohmack.core.document.links import PowerLink
+from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import DistributionBlock, VoltageConverter
 from ohmack.core.document.vehicle import Battery, BatteryRole, SplitCharging
 from ohmack.core.supply.second_battery import charged_by
@@ -48,7 +51,8 @@ def block_with_room(design: Design) -> DistributionBlock | None:
 
 
 def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
-    """A main run from the battery to a block, and every power run of that battery moved behind it.
+    """A main run from the battery to a block, and behind one that feeds nothing yet every power run of that battery;
+    a ground lead from one that gathers grounds.
 
     Parameters:
         design: the design, the block in it.
@@ -58,9 +62,12 @@ def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
         edits: the main run takes the fuse's place of the first run; a tape length or way points of a moved run are of
         its old way and go.
     """
+    if grounds_at(design, block.id):
+        return _grounded(design, block)
     batteries = {b.id for b in design.vehicle.supply.batteries} | {source_of_12_v(design).id}
     runs = [link for link in design.links_of(PowerLink) if link.from_id in batteries and link.to_id != block.id]
-    runs = [link for link in runs if link.from_id == runs[0].from_id]
+    feeds = any(link.from_id == block.id for link in design.links_of(PowerLink))
+    runs = [] if feeds else [link for link in runs if link.from_id == runs[0].from_id]
     fed = any(link.to_id == block.id for link in design.links_of(PowerLink))
     edits = []
     if not fed:
@@ -88,3 +95,18 @@ def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
             Edit(path=f"{base}/fuse", value={} if block.fused else None),
         ]
     return tuple(edits)
+
+
+def grounds_at(design: Design, block_id: str) -> bool:
+    """Whether a block gathers ground leads."""
+    return any(block_id in ends_of(link) for link in design.links_of(GroundLink))
+
+
+def _grounded(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
+    """A lead from a block that gathers grounds to a ground point, where it has none."""
+    point = ground_for(design, block.position or Position(x_m=3.4, y_m=0))
+    if point is None or any(link.from_id == block.id for link in design.links_of(GroundLink)):
+        return ()
+    link_id = free_id(f"ground-{block.id}"[:36], {k.id for k in design.links})
+    lead = {"id": link_id, "kind": "ground", "from_id": block.id, "to_id": point.id}
+    return (Edit(op="add", path=at_the(Design, lambda it: it.links), value=lead),)

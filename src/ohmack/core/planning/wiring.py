@@ -361,7 +361,8 @@ def connect_everything(design: Design, first: str = "", own: bool = False) -> tu
     edits.extend(moved := onto_the_converter(design))
     design = apply_edits(design, moved)
     for block in list(design.parts_of(DistributionBlock)):
-        if not any(k.from_id == block.id for k in design.links_of(PowerLink)):
+        runs = list(design.links_of(PowerLink))
+        if any(block.id not in ends for ends in ([k.from_id for k in runs], [k.to_id for k in runs])):
             edits.extend(wired_in := wire_in(design, block))
             design = apply_edits(design, wired_in)
     return laid(bare, edits)
