@@ -443,15 +443,17 @@ def test_a_car_nobody_measured_is_searched_by_what_switches_it_on() -> None:
     with pytest.raises(NotPossible):
         asked(results, "live/amp/amp-2/on", searching=True)
     search = finder.search([], [Symptom.DRAINS])
-    assert [c.fault.kind for c in search.suspects[0].faults] == [FaultKind.WRONG_FEED]
-    assert "live always" in search.suspects[0].words
+    flat, always = search.suspects[:2]
+    assert flat.words == "a weak battery: Battery", "before anything somebody fitted"
+    assert [c.fault.kind for c in always.faults] == [FaultKind.WRONG_FEED]
+    assert "live always" in always.words
     first = search.proposals[0].check
     assert first.id == f"live/remote/{amplifier.id}/asleep"
     assert take(there, first.probe).value == pytest.approx(0.0, abs=0.01)
     shows = ProofReading(id="r", check=first.id, value=12.5)
     found = finder.search([shows], [Symptom.DRAINS]).found
     assert found is not None
-    assert found.words == search.suspects[0].words
+    assert found.words == always.words
     asleep = next(c for c in finder.checks if c.id == "level/asleep").probe
     named = [Edit(path=f"links/{k.id}/wire/size", value="8 AWG") for k in design.links if k.kind != "remote"]
     wired = evaluate(apply_edits(design, named)).results

@@ -11,7 +11,7 @@ from ohmack.core.document.proof import Fault, FaultKind, Practice, Proof, ProofR
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.results import Results
 from ohmack.core.prove.candidates import Candidate, candidates
-from ohmack.core.prove.car import Car
+from ohmack.core.prove.car import Car, Setting
 from ohmack.core.prove.checks import Check
 from ohmack.core.prove.faults import stricken
 from ohmack.core.prove.judged import is_good
@@ -56,14 +56,24 @@ def hidden(design: Design, practice: Practice) -> tuple[Candidate, ...]:
 
 def _may_hide(results: Results, practice: Practice, candidate: Candidate) -> bool:
     """Whether a practice may hide a fault: one begun before some were known must go on hiding what it hid."""
-    if practice.edition < 3 and candidate.fault.kind in SINCE_3:
+    kind = candidate.fault.kind
+    if practice.edition < 3 and (
+        kind in SINCE_3 or (kind is FaultKind.NOT_CHARGING and Setting.BATTERY not in results.car.emf_v)
+    ):
         return False
     if practice.edition > 1:
         return True
-    return candidate.fault.kind is not FaultKind.STAYS_ON and not _at_the_plug(results, candidate)
+    return kind is not FaultKind.STAYS_ON and not _at_the_plug(results, candidate)
 
 
-SINCE_3 = (FaultKind.KEEPS_ON, FaultKind.CAR_DRAINS, FaultKind.CHARGE_OFF, FaultKind.RELAY_STUCK)
+# A weak battery was heard and seen by nothing before.
+SINCE_3 = (
+    FaultKind.WEAK_BATTERY,
+    FaultKind.KEEPS_ON,
+    FaultKind.CAR_DRAINS,
+    FaultKind.CHARGE_OFF,
+    FaultKind.RELAY_STUCK,
+)
 
 
 def _at_the_plug(results: Results, candidate: Candidate) -> bool:

@@ -77,18 +77,18 @@ def _held(results: Results) -> tuple[dict[Setting, dict[str, float]], dict[Setti
     batteries = {b.id: b for b in results.design.vehicle.supply.batteries}
     first = results.design.vehicle.supply.batteries[0].id
     cells = (first,) if network is None else tuple(c.id for c in network.cells if c.id in batteries)
+    feeding = {link.from_id for link in results.design.links_of(PowerLink)} | {first}  # the car's own lamps hang on it
+    beside = [name for name in batteries if name in feeding and name not in cells]  # read, not in what is solved
     for setting in (one for one in LIVE if results.design.vehicle.starts or one is not Setting.CRANKING):
-        held: dict[str, float | None] = {n: emf_v(held_v(book, batteries[n], setting.holds)) for n in cells}
-        terms = {name: inner_terms(book, batteries[name], setting.holds) for name in held}
+        held = {n: emf_v(held_v(book, batteries[n], setting.holds)) for n in (*beside, *cells)}
+        terms = {name: inner_terms(book, batteries[name], setting.holds) for name in cells}
         ohms = {n: None if any(t.value is None for t in own) else inner_ohm(own) for n, own in terms.items()}
         if setting in RESTING:  # what nobody read yet is taken as any healthy battery's
             usual = table("proof", "battery")
             held = {n: float(usual["resting_v"]) if v is None else v for n, v in held.items()}
             ohms = {n: float(usual["inner_ohm"]) if ohm is None else ohm for n, ohm in ohms.items()}
-        if None not in held.values() and None not in ohms.values():
-            starts_v = None if first in held else emf_v(held_v(book, batteries[first], setting.holds))
-            first_too = {} if starts_v is None else {first: starts_v}  # what the car's own lamps hang on
-            emf[setting] = first_too | {name: float(v) for name, v in held.items() if v is not None}
+        if all(held[name] is not None for name in cells) and None not in ohms.values():
+            emf[setting] = {name: float(v) for name, v in held.items() if v is not None}
             inner[setting] = {name: ohm for name, ohm in ohms.items() if ohm is not None}
     return emf, inner
 

@@ -101,6 +101,7 @@ Row = tuple[FaultKind, str, str, str, tuple[float, float] | None]
 
 
 def _electric(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
+    yield from _charging(results, car, spots)
     network = car.network
     if network is None:
         return
@@ -124,14 +125,13 @@ def _electric(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
     for battery_id, _, _ in car.posts:
         spot = spots.of(battery_id)
         yield FaultKind.WEAK_BATTERY, battery_id, "", spot.name, spot.point
-    yield from _charging(results, spots)
-    yield FaultKind.NOT_CHARGING, network.cells[0].id, "", "engine", None
+    if not results.design.vehicle.above_12_v:  # behind a converter nothing shows it
+        yield FaultKind.NOT_CHARGING, network.cells[0].id, "", "engine", None
 
 
-def _charging(results: Results, spots: Spots) -> Iterator[Row]:
+def _charging(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
     """What goes wrong between the first battery and one that is charged from it."""
-    design, network = results.design, results.power.network
-    used = {cell.id for cell in network.cells} if network is not None else set()
+    design, used = results.design, {name for name, _, _ in car.posts}
     for battery in (b for b in design.vehicle.supply.batteries[1:] if b.id in used):
         spot, charged = spots.of(battery.id), charged_by(design, battery)
         if charged in CHARGED_APART:
@@ -159,7 +159,8 @@ def _switching(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
             source = spots.of(fed.source_id or fed.id)
             where = f"switch-on from {source.name}" if fed.source_id else f"{source.name}, which listens for music"
             yield FaultKind.STAYS_ON, fed.source_id or fed.id, "", where, source.point
-    yield FaultKind.CAR_DRAINS, "car", "", "none of what was fitted", None
+    if car.fed or car.small:
+        yield FaultKind.CAR_DRAINS, "car", "", "none of what was fitted", None
     for small in car.small:
         spot = spots.of(small.part_id)
         yield FaultKind.BLOWN_FUSE, small.id, "", f"{small.name}, on {spots.of(small.feed_id).name}", spot.point

@@ -18,7 +18,6 @@ from ohmack.core.prove.points import MINUS, PLUS
 
 Strikes = Callable[[Car, Fault], Car]
 STRIKES: dict[FaultKind, Strikes] = {}
-CHARGED = ((Setting.RUNNING, Setting.ON), (Setting.LEVEL, Setting.BATTERY))  # with the engine, and without
 RAN_DOWN_V = 0.8  # what a battery nothing charges has lost of its rest; common practice
 WEAK_V, WEAK_CRANKING_V, WEAK_TIMES = 0.5, 2.0, 4.0  # a battery near its end; common practice
 BESIDE = "beside"  # what else hangs on the leads of an output
@@ -95,13 +94,18 @@ def _lower(held: Mapping[str, float], cell: str, by_v: float) -> dict[str, float
     return {name: volts - (by_v if name == cell else 0.0) for name, volts in held.items()}
 
 
+def _rests(car: Car) -> tuple[tuple[Setting, Setting], ...]:
+    """(a setting with the engine running, the one whose volts stand there without a charge), as far as known."""
+    level = Setting.BATTERY if Setting.BATTERY in car.emf_v else Setting.ON
+    return tuple((a, b) for a, b in ((Setting.RUNNING, Setting.ON), (Setting.LEVEL, level)) if b in car.emf_v)
+
+
 @strikes(FaultKind.NOT_CHARGING)
 def _not_charging(car: Car, fault: Fault) -> Car:
     emf, inner = dict(car.emf_v), dict(car.inner_ohm)
-    for running, rests in CHARGED:
-        if rests in emf:
-            emf[running] = emf[rests]
-            inner[running] = inner.get(rests, {})
+    for running, rests in _rests(car):
+        emf[running] = emf[rests]
+        inner[running] = inner.get(rests, {})
     return replace(car, emf_v=emf, inner_ohm=inner, charges=False)
 
 
@@ -137,8 +141,8 @@ def _car_drains(car: Car, fault: Fault) -> Car:
 def _charge_off(car: Car, fault: Fault) -> Car:
     """It holds what it rests at, charging or not, and less of it the longer it gave."""
     emf = {s: dict(held) for s, held in car.emf_v.items()}
-    for running, rests in CHARGED:
-        if rests in emf and fault.at in emf.get(running, {}):
+    for running, rests in _rests(car):
+        if fault.at in emf.get(running, {}) and fault.at in emf[rests]:
             emf[running][fault.at] = emf[rests][fault.at]
     ran_down = {s: _lower(held, fault.at, RAN_DOWN_V) for s, held in emf.items()}
     return replace(car, emf_v=ran_down, uncharged=car.uncharged | {fault.at})

@@ -169,13 +169,13 @@ class Finder:
     def _said(self, cause: Cause, said: frozenset[Symptom], denied: frozenset[Symptom]) -> float:
         """How likely what was said is under a cause."""
         errors = table("proof", "errors")
-        false, unsaid = float(errors["false_symptom"]), float(errors["unsaid_symptom"])
+        unsaid = float(errors["unsaid_symptom"])
         shows = symptoms_of(cause.car, self.planned, *self.places)
         likely = 1.0
         for symptom in said:
-            likely *= 1 - unsaid if symptom in shows else false
+            likely *= 1 - unsaid if symptom in shows else _false(symptom)
         for symptom in denied:
-            likely *= unsaid if symptom in shows else 1 - false
+            likely *= unsaid if symptom in shows else 1 - _false(symptom)
         return likely
 
     def spread(self, check: Check, value: float, of_size: float) -> float:
@@ -295,6 +295,12 @@ def _shares(at: float | None, sigma: float, bounds: list[float], wild: float) ->
     ends = [-inf, *bounds, inf]
     inside = [normal_share(a, b, at, sigma) for a, b in zip(ends, ends[1:], strict=False)]
     return [wild / k, *[(1 - wild) * share + wild / k for share in inside]]
+
+
+def _false(symptom: Symptom) -> float:
+    """How often a symptom is said that is not there: what is heard by an ear oftener than a car that does not start."""
+    errors = table("proof", "errors")
+    return float(errors["false_plain" if symptom.name in errors["plain"] else "false_symptom"])
 
 
 def _tells(check: Check) -> bool:

@@ -205,7 +205,8 @@ def _volts(
     needs: tuple[str, ...], about: str,
 ) -> Check:  # fmt: skip
     how = f"{METERS[Quantity.DC_V]}, {setting.value}. Red at {plus.name}, black at {minus.name}."
-    return Check(check_id, 2, f"{title}, {setting.value}", how, Probe(Quantity.DC_V, *nodes, setting), minutes_of("v"),
+    minutes = minutes_of("cranking" if setting is Setting.CRANKING else "v")
+    return Check(check_id, 2, f"{title}, {setting.value}", how, Probe(Quantity.DC_V, *nodes, setting), minutes,
                  plus, minus, needs, about)  # fmt: skip
 
 

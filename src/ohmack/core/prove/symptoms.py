@@ -12,6 +12,7 @@ from ohmack.core.prove.probes import whining
 
 DIMS_V = 0.6  # the car's own lamps are seen to dim from here; common practice
 DRAINS_A = 0.1  # over a night, what a good battery still starts after; common practice
+FLAT_V = 0.3  # what a battery that starts no more rests lower, at the least; common practice
 QUIET = 0.6  # of the volts there should be, about 4 dB: heard as too quiet; common practice
 TOO_LOW = 0.6  # of the planned load: an amplifier protects itself when it is loud; common practice
 DISTORTS_PERCENT = 5.0  # on a tone; common practice
@@ -81,6 +82,8 @@ def _thin(car: Car) -> bool:
 
 def _when_loud(car: Car, planned: Car) -> set[Symptom]:
     found = set()
+    if planned.charges and not car.charges:
+        found.add(Symptom.LIGHTS_DIM)
     if car.uncharged - planned.uncharged:
         found.add(Symptom.CUTS_OUT)
     live, meant = car.live(Setting.LEVEL), planned.live(Setting.LEVEL)
@@ -112,9 +115,20 @@ def _never_off(car: Car) -> set[str]:
     return at_plug - {s.part_id for s in car.small if s.at_plug and not s.brings(KeyState.ASLEEP)}
 
 
+def _flat(car: Car, planned: Car) -> bool:
+    """Whether the first battery is flat in the morning and nothing drew it: it holds no charge, or gets none."""
+    if planned.charges and not car.charges:
+        return True
+    first = planned.posts[0][0] if planned.posts else ""
+    held_v, meant_v = (one.emf_v.get(Setting.ASLEEP, {}).get(first) for one in (car, planned))
+    return held_v is not None and meant_v is not None and meant_v - held_v > FLAT_V
+
+
 def _asleep(car: Car, planned: Car) -> set[Symptom]:
     """Whether it draws over a night what it should not: what was fitted, what the car has, or one battery another."""
     if FaultKind.RELAY_STUCK.name in car.wrong - planned.wrong or _never_off(car) - _never_off(planned):
+        return {Symptom.DRAINS}
+    if _flat(car, planned):
         return {Symptom.DRAINS}
     live, meant = car.live(Setting.ASLEEP), planned.live(Setting.ASLEEP)
     solved = live is not None and meant is not None
