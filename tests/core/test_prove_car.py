@@ -14,6 +14,7 @@ from scipy.fft import rfft
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import PowerLink
 from ohmack.core.document.proof import Fault, FaultKind, ProofReading, Symptom
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.errors import NotPossible
@@ -343,6 +344,44 @@ def test_what_the_car_itself_draws_is_told_from_what_was_fitted(estate: Design) 
         for read in ([], quiet)
     )
     assert after < before / 5, "fifty are bearable where nothing is predicted"
+
+
+def test_what_is_flat_in_the_morning_may_be_the_battery_or_what_charges_it(estate: Design) -> None:
+    """Trade: the battery first, then the alternator, then what draws; the post says which."""
+    results = evaluate(estate).results
+    found = {c.fault.kind: c for c in candidates(results)}
+    for kind in (FaultKind.WEAK_BATTERY, FaultKind.NOT_CHARGING):
+        assert Symptom.DRAINS in symptoms_of(with_fault(results.car, found[kind]), results.car)
+    search = results.finder.search([], [Symptom.DRAINS])
+    drained = {FaultKind.WEAK_BATTERY, FaultKind.NOT_CHARGING, FaultKind.CAR_DRAINS, FaultKind.STAYS_ON}
+    assert {c.fault.kind for s in search.suspects[:4] for c in s.faults} == drained
+    assert sum(s.odds for s in search.suspects[:5]) > 0.85, "a car that does not start is no matter of hearing"
+    low = [ProofReading(id="a", check="live/post/battery/on", value=12.05)]
+    first = results.finder.search(low, [Symptom.DRAINS]).suspects[0]
+    assert [c.fault.kind for c in first.faults] == [FaultKind.WEAK_BATTERY]
+    unread = "vehicle/supply/batteries/battery/cca_a/value"
+    nothing = evaluate(apply_edits(estate, [Edit(path=unread, value=None)])).results
+    assert Setting.BATTERY not in nothing.car.emf_v
+    dead = next(c for c in candidates(nothing) if c.fault.kind is FaultKind.NOT_CHARGING)
+    level = with_fault(nothing.car, dead).live(Setting.LEVEL)
+    assert level is not None
+    assert 12.0 < level.volts["battery plus"] < 12.6, "what it rests at, less what flows, where no more is known"
+
+
+def test_a_second_battery_is_read_before_the_size_of_its_cable_is_known() -> None:
+    design = job(TWO)
+    bare = apply_edits(design, [Edit(path=f"links/{k.id}/in_car", value=True) for k in design.links_of(PowerLink)])
+    results = evaluate(bare).results
+    assert results.car.network is None, "nobody read the cables that lie there"
+    first, second = (battery.id for battery in design.vehicle.supply.batteries)
+    assert [name for name, _, _ in results.car.posts] == [first, second]
+    checks = {check.id for check in plan_of_proof(results)}
+    assert {f"live/post/{first}/running", f"live/post/{second}/running"} <= checks
+    running = results.car.live(Setting.RUNNING)
+    assert running is not None
+    assert [running.volts[f"{name} plus"] for name in (first, second)] == [14.1, 13.9]
+    kinds = {c.fault.kind for c in candidates(results)}
+    assert {FaultKind.CHARGE_OFF, FaultKind.RELAY_STUCK} <= kinds
 
 
 def _moved(car: Car, chance: Random) -> Car:

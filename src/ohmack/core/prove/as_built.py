@@ -78,9 +78,9 @@ def _held(results: Results) -> tuple[dict[Setting, dict[str, float]], dict[Setti
     first = results.design.vehicle.supply.batteries[0].id
     cells = (first,) if network is None else tuple(c.id for c in network.cells if c.id in batteries)
     feeding = {link.from_id for link in results.design.links_of(PowerLink)} | {first}  # the car's own lamps hang on it
-    beside = [name for name in batteries if name in feeding and name not in cells]  # read, not in what is solved
+    read = [name for name in batteries if name in feeding or name in cells]  # in what is solved, or beside it
     for setting in (one for one in LIVE if results.design.vehicle.starts or one is not Setting.CRANKING):
-        held = {n: emf_v(held_v(book, batteries[n], setting.holds)) for n in (*beside, *cells)}
+        held = {n: emf_v(held_v(book, batteries[n], setting.holds)) for n in read}
         terms = {name: inner_terms(book, batteries[name], setting.holds) for name in cells}
         ohms = {n: None if any(t.value is None for t in own) else inner_ohm(own) for n, own in terms.items()}
         if setting in RESTING:  # what nobody read yet is taken as any healthy battery's

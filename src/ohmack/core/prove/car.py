@@ -209,8 +209,7 @@ class Car:
         if not emf_v:
             return None
         if self.network is None:  # nothing of this plan hangs on the battery itself: its post, and the car's own feeds
-            post, post_v = next(iter(emf_v.items()))
-            volts = {f"{post} plus": post_v, f"{post} minus": 0.0} | self._switched_v(post_v, setting.key)
+            volts = _unloaded_v(emf_v) | self._switched_v(next(iter(emf_v.values())), setting.key)
             return Live(volts, {}, frozenset(), frozenset(), Solution({}, {}, {}))
         if any(c.id not in emf_v for c in self.network.cells):
             return None
@@ -227,8 +226,7 @@ class Car:
             loads |= {f.id: f.idle if setting.playing else _ASLEEP for f in self.fed if f.id in out}
             solution = solve(self.network, folded, loads)
         volts = node_voltages_v(self.network, folded, solution, emf_v, inner)
-        beside = {name: held_v for name, held_v in emf_v.items() if f"{name} plus" not in volts}  # nothing hangs on it
-        volts |= {f"{name} plus": held_v for name, held_v in beside.items()} | {f"{name} minus": 0.0 for name in beside}
+        volts = _unloaded_v(emf_v) | volts
         volts |= self._switched_v(next((volts[plus] for _, plus, _ in self.posts if plus in volts)), setting.key)
         awake = frozenset(name for name, is_on in on.items() if is_on and name not in out)
         return Live(volts, dict(solution.current_a), awake, frozenset(out), solution)
@@ -298,6 +296,11 @@ class Live:
     awake: frozenset[str]
     cut_out: frozenset[str]  # what is switched on and has too few volts
     solution: Solution
+
+
+def _unloaded_v(emf_v: Mapping[str, float]) -> dict[str, float]:
+    """Volts at the posts of batteries nothing solved hangs on."""
+    return {f"{name} plus": held_v for name, held_v in emf_v.items()} | {f"{name} minus": 0.0 for name in emf_v}
 
 
 _ASLEEP, _BLEEDING = Load(current_a=1e-4), Load(conductance_s=BLEEDS_S)
