@@ -14,6 +14,7 @@ from scipy.fft import rfft
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.handover import Signature
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.proof import Fault, FaultKind, ProofReading, Symptom
 from ohmack.core.document.vehicle import KeyState
@@ -377,6 +378,10 @@ def test_a_second_battery_is_read_before_the_size_of_its_cable_is_known() -> Non
     assert [name for name, _, _ in results.car.posts] == [first, second]
     checks = {check.id for check in plan_of_proof(results)}
     assert {f"live/post/{first}/running", f"live/post/{second}/running"} <= checks
+    signed = Signature(id="s", by="Aldous Penmark", revision=3, digest="0" * 64)
+    gone = bare.model_copy(update={"handover": bare.handover.model_copy(update={"signatures": (signed,)})})
+    asked = {check.id for check in plan_of_proof(evaluate(gone).results)}
+    assert checks - asked == {f"live/post/{second}/{key}" for key in ("on", "running")}, "it went without"
     running = results.car.live(Setting.RUNNING)
     assert running is not None
     assert [running.volts[f"{name} plus"] for name in (first, second)] == [14.1, 13.9]

@@ -238,6 +238,17 @@ def _first_moments() -> Iterator[Check]:
     yield _answer(2, "live/lamps", "Warning lamps", lamps, "look", setting=Setting.RUNNING)
 
 
+def posts_asked(results: Results) -> tuple[tuple[str, str, str], ...]:
+    """(battery, its plus, its minus) of every battery that is read; of a car that was signed for, none but those that
+    were.
+    """
+    design, network = results.design, results.power.network
+    solved = {c.id for c in network.cells} if network is not None else {design.vehicle.supply.batteries[0].id}
+    read = {r.check.split("/")[2] for r in design.proof.readings if r.check.startswith("live/post/")}
+    later = bool(design.handover.signatures)
+    return tuple(post for post in results.car.posts if not later or post[0] in solved | read)
+
+
 def _powered(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
     for pack in results.pack_feeds:
         least, most = trimmed(pack.part.in_low_v), trimmed(pack.part.in_high_v)
@@ -245,7 +256,7 @@ def _powered(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
         yield _answer(2, f"live/pack/{pack.part.id}", f"{pack.part.name} gets its pack", how, "v", Ask.DONE,
                       pack.part.id, Setting.ON, at=spots.end(pack.part.id, "input"))  # fmt: skip
     converter = next((pack.part.id for pack in results.pack_feeds), None)
-    for name, plus, minus in car.posts:  # above 12 V what feeds the rest is the converter's output
+    for name, plus, minus in posts_asked(results):  # above 12 V what feeds the rest is the converter's output
         here, words = (spots.of(converter), "output") if converter is not None else (spots.of(name), "post")
         ends = spots.end(converter or name, f"+ {words}"), spots.end(converter or name, f"− {words}")
         for setting in (Setting.ON, Setting.RUNNING):
