@@ -234,5 +234,14 @@ def test_a_slow_short_and_fuses_that_open_together_are_told_apart(estate: Design
         assert branch.selective is not None
         if branch_a < 100.0:
             assert f"up to {branch.selective.value:.0f} A; a short there drives {branch.far.value:.0f} A" in said.text
+    leads = [put("links/way-1/wire/leads", 2), put("links/way-1/fuse_each", True), put("links/main/fuse/rating_a", 100)]
+    for each_a, words in ((50.0, "overlap at every current"), (20.0, "Sure only up to")):
+        shared = apply_edits(estate, [*BLOCKED, *leads, put("links/way-1/fuse/rating_a", each_a)])
+        (said,) = [f for f in evaluate(shared).findings if f.rule == "not-selective"]
+        assert words in said.text, "what opens before the main fuse are both together"
+        assert f"its 2 fuses of {each_a:g} A and the 100 A fuse" in said.title
+        branch = next(p for p in study(shared) if p.before is not None)
+        assert branch.far_a == pytest.approx(2 * branch.far.value)
+        assert each_a > 20.0 or f"a short there drives {branch.far_a:.0f} A" in said.text
     tiny = apply_edits(split, [put("links/way-1/fuse/rating_a", 5.0), put("links/main/fuse/rating_a", 300.0)])
     assert not [f for f in evaluate(tiny).findings if f.rule == "not-selective"]

@@ -11,7 +11,7 @@ from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.physics.protection import family
 from ohmack.core.physics.time_current import LONGEST_S
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.supply.protection_study import slow
+from ohmack.core.supply.protection_study import Protected, slow
 from ohmack.core.wording import amount
 
 if TYPE_CHECKING:
@@ -79,18 +79,24 @@ def breaking_capacity(results: Results) -> Iterator[Draft]:
         )
 
 
+def _rated(one: Protected) -> str:
+    """The fuses of a run in words."""
+    many = one.link.fuse_count
+    return f"{one.rating_a:g} A fuse" if many == 1 else f"{many} fuses of {one.rating_a:g} A"
+
+
 @rule("not-selective", "supply", PRACTICE)
 def not_selective(results: Results) -> Iterator[Draft]:
     """A short behind a branch fuse may open the main one too, or instead."""
     for one in results.protection:
         if one.before is None or one.selective is None or one.always_selective:
             continue
-        up_to_a, far_a = one.selective.value, one.far.value
+        up_to_a, far_a = one.selective.value, one.far_a
         if up_to_a is None or far_a is None:
             continue
-        fuses = f"its {one.rating_a:g} A fuse and the {one.before.rating_a:g} A fuse before it"
+        fuses = f"its {_rated(one)} and the {_rated(one.before)} before it"
         sure = f"Sure only up to {up_to_a:.0f} A; a short there drives {far_a:.0f} A."
-        if up_to_a <= one.rating_a * 1.001:
+        if up_to_a <= one.rated_a * 1.001:
             sure = "Their bands overlap at every current."
         yield note(
             at(one.link),

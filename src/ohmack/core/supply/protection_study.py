@@ -101,12 +101,21 @@ class Protected:
         return self.supply.chosen.through_one_a if self.supply.chosen is not None else None
 
     @property
+    def rated_a(self) -> float:
+        """What its fuses are rated at together [a]."""
+        return self.rating_a * self.link.fuse_count
+
+    @property
+    def far_a(self) -> float | None:
+        """What a short at the end of its run drives through all of them [a]."""
+        return None if self.far.value is None else float(self.far.value) * self.link.fuse_count
+
+    @property
     def always_selective(self) -> bool:
         """Whether it opens before the fuse before it at every current that can flow."""
-        far = self.far.value
-        if self.selective is None or far is None:
+        if self.selective is None or self.far_a is None:
             return self.selective is None
-        return bool((self.selective.value or 0.0) >= far * self.link.fuse_count * 0.999)
+        return bool((self.selective.value or 0.0) >= self.far_a * 0.999)
 
 
 def compute_protection(
@@ -195,9 +204,8 @@ def _study(
     upstream = next((before[k.id] for k in reversed(supply.way) if k is not link and k.id in before), None)
     selective = None
     if upstream is not None:
-        together_a, before_a = rating_a * link.fuse_count, upstream.rating_a * upstream.link.fuse_count
-        flows_a = float(far.value) * link.fuse_count
-        ends = ((supply.family, together_a), (upstream.family, before_a), flows_a)
+        together_a, flows_a = rating_a * link.fuse_count, float(far.value) * link.fuse_count
+        ends = ((supply.family, together_a), (upstream.family, upstream.rated_a), flows_a)
         main_fuse = upstream.supply.figures["fuse"]
         selective = book.reading(f"{scope}/selective_a", SELECTIVE, ends, fuse, main_fuse, far)
     return Protected(
