@@ -158,6 +158,8 @@ def test_free_channels_are_offered_the_cars_own_speakers() -> None:
     after = apply_edits(design, edits_of(design, found.remedy))
     assert plays(after) == {"sub": 5, "spk-fl": 1, "spk-fr": 2, "spk-rl": 3, "spk-rr": 4}
     assert not said(after, "channels-unused")
+    unread = [Edit(path=f"vehicle/speakers/{name}/impedance_ohm/value", value=None) for name in ("spk-fl", "spk-fr")]
+    assert not said(apply_edits(after, unread), "channels-unused"), "driven, whatever load that is"
     four = {**TREES["Tessel Four 70"], "speaker_level_low_v": 2.0, "speaker_level_high_v": 20.0}
     design = car()
     for part in (*bass, four):

@@ -248,12 +248,7 @@ def _nothing_to_feed(design: Design, part: PartBase) -> Remedy | None:
 
 def _free_channel(design: Design) -> bool:
     """Whether some amplifier has a channel nothing hangs on."""
-    for amplifier in design.parts_of(Amplifier):
-        links = [link for link in design.links_of(SpeakerLink) if link.from_id == amplifier.id]
-        used = {link.channel for link in links} | {link.channel + 1 for link in links if link.bridged}
-        if len(used) < amplifier.channels:
-            return True
-    return False
+    return any(len(design.channels_taken(one.id)) < one.channels for one in design.parts_of(Amplifier))
 
 
 def _to_metal(design: Design, block_id: str, leads: list[GroundLink]) -> Remedy | None:

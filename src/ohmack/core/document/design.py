@@ -13,7 +13,7 @@ from ohmack.core.document.facts import Model, Name, Note
 from ohmack.core.document.functions import Intervention, KeepAlive
 from ohmack.core.document.handover import HandOver
 from ohmack.core.document.harness import Hunt
-from ohmack.core.document.links import FeedLink, Link, LinkBase, RemoteLink, TapLink
+from ohmack.core.document.links import FeedLink, Link, LinkBase, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.outgoing import Outgoing
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import PART_TYPES, Accessory, Part
@@ -163,6 +163,10 @@ class Design(Model):
         if kind not in known:
             known[kind] = tuple(link for link in self.links if isinstance(link, kind))
         return iter(known[kind])
+
+    def channels_taken(self, amplifier_id: str) -> frozenset[int]:
+        """The channels of an amplifier something hangs on, known or not what load that is."""
+        return frozenset(n for link in self.links_of(SpeakerLink) if link.from_id == amplifier_id for n in link.takes)
 
     @property
     def all_in_car(self) -> bool:

@@ -125,7 +125,7 @@ def channels_unused(results: Results) -> Iterator[Draft]:
     design = results.design
     for one in results.amplifier_loads:
         amplifier = one.amplifier
-        used = {n for out in one.outputs for n in out.link.takes}
+        used = design.channels_taken(amplifier.id)
         free = [n for n in range(1, amplifier.channels + 1) if n not in used]
         if not free or amplifier.plugs_in:
             continue

@@ -26,7 +26,7 @@ Tree = dict[str, Any]
 
 def _free(amplifier: Amplifier, design: Design) -> list[int]:
     """Channels nothing hangs on yet."""
-    used = {n for link in design.links_of(SpeakerLink) if link.from_id == amplifier.id for n in link.takes}
+    used = design.channels_taken(amplifier.id)
     return [n for n in range(1, amplifier.channels + 1) if n not in used]
 
 

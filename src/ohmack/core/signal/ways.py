@@ -10,7 +10,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Band, Module, Radio
 from ohmack.core.document.interventions import new_radio
-from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
+from ohmack.core.document.links import LineLink, TapLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.record import record
@@ -159,7 +159,7 @@ def _channels_fed(design: Design, line: LineLink) -> frozenset[int] | None:
 
 def inputs_used(design: Design, part: Played) -> frozenset[int]:
     """The pairs of inputs of an amplifier whose channels drive something, from 1; the first one while none does."""
-    used = {n for link in design.links_of(SpeakerLink) if link.from_id == part.id for n in link.takes}
+    used = design.channels_taken(part.id)
     return frozenset((n + 1) // 2 for n in used) or frozenset({1})
 
 
