@@ -94,6 +94,18 @@ def test_a_wire_a_press_adds_is_the_one_planned_for_later() -> None:
     ]  # fmt: skip
 
 
+@pytest.mark.parametrize("kind", ["ground", "power", "remote"])
+def test_a_wire_of_later_between_things_of_today_is_laid_by_a_press(kind: str) -> None:
+    design = car("Hidden bass, radio stays")
+    path = next(f"links/{k.id}/phase" for k in design.links if k.kind == kind)
+    after = pressed(apply_edits(design, [Edit(path=path, value="later")]), "link-missing", "Lay its wires of later now")
+    assert after == design
+    bass = car("Bass behind the seat")
+    path = next(f"links/{k.id}/phase" for k in bass.links if k.kind == "ground")
+    waits = apply_edits(bass, [Edit(path=path, value="later")])
+    assert pressed(waits, "link-missing", "Lay its wires of later now") == bass
+
+
 def test_a_place_that_gets_its_speaker_later_is_no_gap_of_today() -> None:
     design = car("Voices beside the ears")
     path = f"parts/{named(design, 'Kettleworth Cushion 100, four')}/phase"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
@@ -146,7 +146,7 @@ def link_missing(results: Results) -> Iterator[Draft]:
                 part.id,
                 f"{part.name} has no ground lead",
                 "What it draws has to flow back.",
-                Remedy("Wire it up", connect=part.id),
+                _of_later(results, part.id, ("ground",)) or Remedy("Wire it up", connect=part.id),
             )
 
 
@@ -176,17 +176,20 @@ def _unconnected(results: Results) -> Iterator[tuple[PartBase, dict[str, tuple[s
 
 def _lacks(results: Results, part: PartBase, absent: dict[str, tuple[str, ...]], why: str) -> Draft:
     """That a part is not connected to some of what it needs, and where that comes from."""
-    tied_later = set() if results.later is None else _tied(results.later.design)
-    planned = any((kind, part.id) in tied_later for kinds in absent.values() for kind in kinds)
-    remedy = (_of_later(results, part.id) if planned else None) or _lacking(results, part, set(absent))
+    kinds = [kind for kinds in absent.values() for kind in kinds]
+    remedy = _of_later(results, part.id, kinds) or _lacking(results, part, set(absent))
     if remedy is not None and remedy.path:
         why = "With a pair of line outputs the radio plays it; without one it wants a converter. Count them."
     title = f"{part.name} has no {listed(list(absent))}"
     return stop(part.id, title, why, remedy or Remedy("Wire it up", connect=part.id))
 
 
-def _of_later(results: Results, part_id: str) -> Remedy | None:
-    """The press that brings forward what a part waits for: what its wires go to, else those wires."""
+def _of_later(results: Results, part_id: str, kinds: Iterable[str]) -> Remedy | None:
+    """The press that brings forward what a part waits for, where wires of some kinds are planned for later: what they
+    go to, else those wires.
+    """
+    if results.later is None or {(kind, part_id) for kind in kinds}.isdisjoint(_tied(results.later.design)):
+        return None
     return fit_other_end(results, part_id) or lay_now(results, part_id)
 
 
@@ -290,7 +293,7 @@ def part_unwired(results: Results) -> Iterator[Draft]:
                 f"{block.name} is in no wire: {listed(absent)}",
                 "A block is one main run in and a way to everything behind it. Wired in, the main run is sized for the"
                 " sum and every way for its own.",
-                _of_later(results, block.id) or first,
+                _of_later(results, block.id, ("power", "ground")) or first,
             )
         grounds = [k for k in design.links_of(GroundLink) if block.id in ends_of(k)]
         if grounds and any(block.id in ends_of(k) for k in design.links_of(PowerLink)):
