@@ -154,7 +154,8 @@ def test_a_search_takes_a_pair_as_it_reads_while_that_is_permitted(amplifier: st
     coils = sum(s.odds for s in suspects for c in s.faults if c.fault.kind is FaultKind.WRONG_COILS)
     assert (coils < 0.05) == permitted
     if permitted:
-        assert [c.fault.kind for c in suspects[0].faults] == [FaultKind.WRONG_FEED]
+        likeliest = [c.fault.kind for s in suspects[:2] for c in s.faults]
+        assert likeliest == [FaultKind.WEAK_BATTERY, FaultKind.WRONG_FEED], "not what reads as it may"
 
 
 def test_a_fuse_nobody_read_is_asked_for_and_no_longer_once_it_is_read() -> None:
