@@ -110,11 +110,18 @@ def test_a_block_gathers_grounds_or_feeds_and_never_both(estate: Design) -> None
     hanging = gathering(False)
     (lacks,) = unwired(hanging)
     assert lacks.remedy is not None
+    assert "no lead goes from it to bare metal" in lacks.title
     grounded = apply_edits(hanging, edits_of(hanging, lacks.remedy))
     assert [(k.from_id, k.to_id) for k in grounded.links if "bought" in ends_of(k)] == [
         ("amp", "bought"), ("bought", "ground-rear"),
     ]  # fmt: skip
     assert unwired(grounded) == []
+    bare = apply_edits(grounded, [Edit(path="links/ground-amp/to_id", value="ground-rear")])
+    (idle,) = unwired(bare)
+    assert "nothing grounds at it" in idle.title
+    assert idle.remedy is not None
+    without = apply_edits(bare, edits_of(bare, idle.remedy))
+    assert [k.id for k in without.links if k.kind == "ground"] == ["ground-amp"]
     assert connect_everything(grounded, "amp") == (), "the run to the amplifier stays where it is"
     (fuses,) = unwired(apply_edits(grounded, [Edit(path="parts/bought/fused", value=True)]))
     assert fuses.severity is Severity.WATCH

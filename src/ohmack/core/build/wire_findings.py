@@ -266,27 +266,49 @@ def _to_metal(design: Design, block_id: str, leads: list[GroundLink]) -> Remedy 
     return Remedy("Ground each by itself", tuple(edits)) if edits else None
 
 
+def _of_grounds(results: Results, block: DistributionBlock, grounds: list[GroundLink]) -> Iterator[Draft]:
+    """What is wrong with a block that gathers ground leads: it ends nowhere, plus is on it too, or fuses are in it."""
+    design = results.design
+    apart = _to_metal(design, block.id, grounds)
+    if any(block.id in ends_of(k) for k in design.links_of(PowerLink)):
+        title = f"{block.name}: plus and ground on one block"
+        why = (
+            "All its terminals are one piece of metal: the battery is shorted through it, up to the fuse where there is"
+            " one. Plus has its block, grounds have another, or go to bare metal each."
+        )
+        yield stop(block.id, title, why, apart)
+    elif all(k.from_id != block.id for k in grounds):
+        title = f"{block.name} gathers grounds, and no lead goes from it to bare metal"
+        why = "What is on it has no ground: its current looks for the line leads. One lead, sized for the sum."
+        press = _of_later(results, block.id, ("ground",)) or Remedy("Wire it up", connect=block.id)
+        yield stop(block.id, title, why, press)
+    elif all(k.to_id != block.id for k in grounds):
+        title = f"{block.name} goes to bare metal, and nothing grounds at it"
+        out = Remedy("Take it out", (Edit(op="remove", path=at(block)),))
+        yield stop(block.id, title, "Bring the ground leads beside it to it, or leave it out.", out)
+    if block.fused and any(k.to_id == block.id for k in grounds):
+        title = f"{block.name} has fuses, and grounds are on it"
+        why = (
+            "With one of them blown an amplifier finds its ground over the line leads, and burns them and what they are"
+            " plugged into. Grounds want a block without fuses, or bare metal each."
+        )
+        yield watch(block.id, title, why, apart)
+
+
 @rule("part-unwired", "plan", PRACTICE)
 def part_unwired(results: Results) -> Iterator[Draft]:
     """A part that works only in the wiring stands on the list and in no wire."""
     design = results.design
     for block in design.parts_of(DistributionBlock):
-        absent = [
-            words
-            for words, links in (
-                (
-                    "nothing feeds it",
-                    [k for k in design.links if k.kind in ("power", "ground") and ends_of(k)[1] == block.id],
-                ),
-                (
-                    "nothing is fed from it",
-                    [k for k in design.links if k.kind in ("power", "ground") and ends_of(k)[0] == block.id],
-                ),
-            )
-            if not links
-        ]
+        grounds = [k for k in design.links_of(GroundLink) if block.id in ends_of(k)]
+        if grounds:
+            yield from _of_grounds(results, block, grounds)
+            continue
+        runs = list(design.links_of(PowerLink))
+        said = {"nothing feeds it": [k.to_id for k in runs], "nothing is fed from it": [k.from_id for k in runs]}
+        absent = [words for words, ends in said.items() if block.id not in ends]
         if absent:
-            feeds = any(link.to_id != block.id for link in design.links_of(PowerLink))
+            feeds = any(link.to_id != block.id for link in runs)
             first = Remedy("Wire it up", connect=block.id) if feeds else find_part("Find what it feeds", "amplifier")
             yield stop(
                 block.id,
@@ -294,23 +316,6 @@ def part_unwired(results: Results) -> Iterator[Draft]:
                 "A block is one main run in and a way to everything behind it. Wired in, the main run is sized for the"
                 " sum and every way for its own.",
                 _of_later(results, block.id, ("power", "ground")) or first,
-            )
-        grounds = [k for k in design.links_of(GroundLink) if block.id in ends_of(k)]
-        if grounds and any(block.id in ends_of(k) for k in design.links_of(PowerLink)):
-            yield stop(
-                block.id,
-                f"{block.name}: plus and ground on one block",
-                "All its terminals are one piece of metal: the battery is shorted through it, up to the fuse where"
-                " there is one. Plus has its block, grounds have another, or go to bare metal each.",
-                _to_metal(design, block.id, grounds),
-            )
-        elif grounds and block.fused:
-            yield watch(
-                block.id,
-                f"{block.name} has fuses, and grounds are on it",
-                "With one of them blown an amplifier finds its ground over the line leads, and burns them and what they"
-                " are plugged into. Grounds want a block without fuses, or bare metal each.",
-                _to_metal(design, block.id, grounds),
             )
     for part in (a for a in design.parts_of(Accessory) if a.category == "capacitor"):
         yield stop(
