@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import xml.etree.ElementTree as ET
 from itertools import combinations, pairwise
+from math import dist
 
 import pytest
 from hypothesis import given
@@ -26,6 +27,7 @@ from ohmack.drawing.picture import Layer, Picture, begin, picture_svg
 from ohmack.drawing.plan import draw_plan
 from ohmack.drawing.svg import text_width
 from ohmack.drawing.volts import draw_volts, trace
+from ohmack.web.places import marks_of, places_of
 
 ALL = ("power", "ground", "speaker", "tap", "line", "remote", "feed")
 
@@ -91,6 +93,19 @@ def _apart(picture: Picture) -> None:
             assert one.box.overlap(other.box) == 0, (one.text, other.text)
         for name, thing in picture.things.items():
             assert one.box.overlap(thing) < 12 or name.startswith("run-"), (one.text, name)
+
+
+@pytest.mark.parametrize("number", range(2, len(demo_jobs()), 3))
+def test_no_number_of_the_survey_covers_another(number: int) -> None:
+    """Also where a works amplifier stands under the one that takes its place."""
+    design = demo_design(number)
+    shown = {"speakers": True, "feeds": True, "modules": True, "spaces": True, "zones": True, "damage": True}
+    layer = Layer(quiet_links=("power", "line"), marks=marks_of(places_of(design)), **shown)
+    found = [e for e in ET.fromstring(plan_of(design, layer)[1]).iter() if (e.get("class") or "").startswith("mark ")]
+    middles = [(float(e.get("cx", "")), float(e.get("cy", ""))) for e in found]
+    assert len(middles) > 8
+    for one, other in combinations(middles, 2):
+        assert dist(one, other) >= 2 * 11 - 3  # their radii, but for a line's breadth
 
 
 @pytest.mark.parametrize("layer", LAYERS.values(), ids=LAYERS)

@@ -91,6 +91,9 @@ def test_the_customers_pictures_link_nowhere_and_print_their_captions(job: int) 
     printed = str(on_paper(str(made.where)))
     assert "Radio" in printed
     assert "paint-order" not in printed, "what sets papers would paint the halo over its word"
+    under, over = re.findall(r"<text\b[^>]*>Radio</text>", printed)
+    assert "stroke-width:5px" in under
+    assert "stroke" not in over, "the halo is a text of its own under the word"
 
 
 def scale(svg: str, style: str) -> float:

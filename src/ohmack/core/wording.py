@@ -13,13 +13,17 @@ SHOWN = {suffix: unit.shown for suffix, unit in UNITS.items()}
 
 
 def digits(value: float, significant: int = 3, most: int = 2) -> str:
-    """A number to about three significant digits, at most two decimals, without scientific notation."""
+    """A number to about three significant digits, at most two decimals, without scientific notation.
+
+    >>> digits(-0.004), digits(-0.05)
+    ('0.00', '−0.05')
+    """
     if not isfinite(value):
         return "∞" if value > 0 else "−∞"
     if value == 0:
         return "0"
     places = max(0, min(most, significant - 1 - floor(log10(abs(value)))))
-    return f"{value:.{places}f}".replace("-", "−")
+    return f"{value:z.{places}f}".replace("-", "−")
 
 
 def trimmed(value: float) -> str:

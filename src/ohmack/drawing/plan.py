@@ -226,7 +226,7 @@ def _marks(picture: Picture, layer: Layer) -> Iterator[Markup]:
             (box.right + radius + 4, middle_y), (box.left - radius - 4, middle_y),
             (box.right + 30, middle_y), (box.left - 30, middle_y),
         ]  # fmt: skip
-        x, y = min(spots, key=lambda s: (picture.labels.cost(box_at(s[0], s[1], 24, 24)), spots.index(s)))
+        x, y = _clear_of(picture, spots, box)
         picture.labels.block(box_at(x, y, 24, 24))
         half = f"M{x:.1f} {y - radius:.1f}A{radius} {radius} 0 0 0 {x:.1f} {y + radius:.1f}Z"
         address = picture.link_to(mark.path)
@@ -240,6 +240,27 @@ def _marks(picture: Picture, layer: Layer) -> Iterator[Markup]:
             class_="mark-link",
             aria_label=mark.title if address else None,
         )
+
+
+COVERED = 100 * 24 * 24 / 6  # a mark that covers more of other things than a sixth of itself looks farther out
+
+
+def _clear_of(picture: Picture, spots: list[tuple[float, float]], box: LabelBox) -> tuple[float, float]:
+    """The best of some spots of a mark beside a thing; where all of them cover something, the best farther out."""
+
+    def cost(spot: tuple[float, float]) -> float:
+        return picture.labels.cost(box_at(*spot, 24, 24))
+
+    best = min(spots, key=lambda s: (cost(s), spots.index(s)))
+    if cost(best) <= COVERED:
+        return best
+    x, y = (box.left + box.right) / 2, (box.top + box.bottom) / 2
+    far = [
+        (x + across * (reach + (box.right - box.left) / 2), y + down * (reach + (box.bottom - box.top) / 2))
+        for reach in (22, 34, 46)
+        for across, down in ((1, -1), (1, 1), (-1, -1), (-1, 1), (0, -1), (0, 1), (1, 0), (-1, 0))
+    ]
+    return min([best, *far], key=cost)
 
 
 def _captions(picture: Picture, layer: Layer) -> Iterator[Markup]:

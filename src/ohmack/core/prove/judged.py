@@ -379,9 +379,9 @@ def why(check: Check, window: Window | None) -> str:
 def reads(quantity: Quantity, value: float) -> str:
     """A value as a meter on that quantity shows it: small ohms stay ohms, small volts volts."""
     if quantity is Quantity.OHM and abs(value) < WHOLE_OHM:
-        return f"{value:.2f} Ω".replace("-", "−")
+        return f"{value:z.2f} Ω".replace("-", "−")
     if quantity is Quantity.DC_V:
-        return f"{value:.2f} V".replace("-", "−")
+        return f"{value:z.2f} V".replace("-", "−")
     return amount(value, quantity.unit)
 
 

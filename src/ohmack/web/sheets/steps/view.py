@@ -48,7 +48,10 @@ class StepsView:
     def waits_for(self, step: Step) -> str:
         """The parts it needs that are not here, in words."""
         parts = [p for name in step.part_ids if (p := self.page.design.part(name)) is not None and not p.at_hand]
-        return listed([f"{p.name} is {WAITS[p.stands]}" for p in parts])
+        waits: dict[str, list[str]] = {}
+        for part in parts:
+            waits.setdefault(WAITS[part.stands], []).append(part.name)
+        return listed([f"{listed(names)} {'is' if len(names) == 1 else 'are'} {how}" for how, names in waits.items()])
 
     def moved(self, step: Step) -> str:
         """The step it was put before, by number; empty where it was not."""
