@@ -23,6 +23,7 @@ from ohmack.web.serving import server_for
 from ohmack.web.settings import Settings
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
+LAID_OVER = (Path(__file__).parent / "laid_over.js").read_text()
 expect.set_options(timeout=30_000)  # a state is waited for, however slow the machine
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
          "--disable-component-update", "--disable-sync"]  # fmt: skip
@@ -116,8 +117,8 @@ def axe_findings(page: Page, only: str = "") -> list[str]:
 
 
 def assert_accessible(page: Page, view: str, by_night: bool = False) -> None:
-    """No axe finding on one visit, and nothing wider than a phone; by night no poor contrast, where that is asked: the
-    main views have every colour the others have.
+    """No axe finding on one visit, nothing over anything else and nothing wider than a phone; by night no poor contrast,
+    where that is asked: the main views have every colour the others have.
     """
     page.goto(view)
     settled(page)
@@ -125,8 +126,10 @@ def assert_accessible(page: Page, view: str, by_night: bool = False) -> None:
     if by_night:
         page.evaluate("document.documentElement.dataset.theme = 'dark'")
         assert axe_findings(page, "color-contrast") == [], view
+    assert page.evaluate(LAID_OVER) == [], view
     page.set_viewport_size({"width": 390, "height": 844})
     assert page.evaluate("document.documentElement.scrollWidth") <= 390, view
+    assert page.evaluate(LAID_OVER) == [], view
     page.set_viewport_size({"width": 1280, "height": 800})
 
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import pytest
 from playwright.sync_api import Page, expect
 
-from browser.conftest import assert_accessible, settled
+from browser.conftest import LAID_OVER, assert_accessible, settled
 from ohmack.web.sheet import sheets
 
 GOOD_WORK = 60  # presses and entries from intake to a build sheet
@@ -173,13 +173,16 @@ BOXED = ("loads", "box", "cuts", "crossing", "fit")  # what a car with one box m
 
 @pytest.mark.parametrize(("job", "some"), [("J-0416", ()), ("J-0423", BOXED)])
 def test_every_drawing_is_laid_out_for_a_phone(page: Page, job: str, some: tuple[str, ...]) -> None:
-    """On every sheet at 390 px: no text of a drawing under 11 px, nothing wider than the screen, the car nose up."""
+    """On every sheet at 390 px: no text of a drawing under 11 px, nothing over anything else or wider than the screen,
+    the car nose up.
+    """
     page.set_viewport_size({"width": 390, "height": 844})
     for sheet in some or (*sheets(), "measure"):
         page.goto(f"/jobs/{job}/{sheet}", wait_until="load")
         small = [text for size, text in page.evaluate(SMALLEST) if size < 11]
         assert not small, (sheet, small[:5])
         assert page.evaluate("document.documentElement.scrollWidth") <= 390, sheet
+        assert page.evaluate(LAID_OVER) == [], sheet
     page.goto(f"/jobs/{job}/plan")
     radio, nose = page.locator("#up-thing-radio").bounding_box(), page.locator("svg.standing .body").bounding_box()
     assert radio
