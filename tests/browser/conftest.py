@@ -117,7 +117,7 @@ def axe_findings(page: Page, only: str = "") -> list[str]:
 
 
 def assert_accessible(page: Page, view: str, by_night: bool = False) -> None:
-    """No axe finding on one visit, nothing over anything else and nothing wider than a phone; by night no poor contrast,
+    """No axe finding on one visit, nothing over anything else, nothing wider than a phone; by night no poor contrast,
     where that is asked: the main views have every colour the others have.
     """
     page.goto(view)

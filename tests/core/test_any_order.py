@@ -77,8 +77,10 @@ def laid(design: Design) -> frozenset[Any]:
 
 
 def orders(names: Sequence[str]) -> list[tuple[str, ...]]:
+    """Of all orders ten, the first and the last among them, or all where there are no more."""
     every = list(permutations(names))
-    return every[:: max(1, len(every) // 24)]
+    most = min(10, len(every)) - 1
+    return [every[n * (len(every) - 1) // most] for n in range(most + 1)]
 
 
 @pytest.mark.parametrize("names", SETS)
@@ -87,7 +89,7 @@ def test_parts_come_in_any_order(names: tuple[str, ...]) -> None:
     assert len(plans) == 1
 
 
-@pytest.mark.parametrize("order", orders((FOUR, WOOFERS, TWEETERS, NETS))[::5])
+@pytest.mark.parametrize("order", orders((FOUR, WOOFERS, TWEETERS, NETS))[::2])
 def test_a_crossover_hangs_woofer_and_tweeter_on_one_channel(order: tuple[str, ...]) -> None:
     design = saloon(*order)
     channels = {link.to_id: link.channel for link in design.links_of(SpeakerLink)}

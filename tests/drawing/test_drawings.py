@@ -25,7 +25,7 @@ from ohmack.drawing.labels import Box, LabelField, around
 from ohmack.drawing.levels import apart, draw_levels, stage_places
 from ohmack.drawing.picture import Layer, Picture, begin, picture_svg
 from ohmack.drawing.plan import draw_plan
-from ohmack.drawing.svg import text_width
+from ohmack.drawing.svg import cut_to, text_width
 from ohmack.drawing.volts import draw_volts, trace
 from ohmack.web.places import marks_of, places_of
 
@@ -179,6 +179,21 @@ def test_label_field_prefers_free_spots(points: list[tuple[float, float]]) -> No
                     sum(other.overlap(b) for b in [*boxes, *(b.grown(2) for b in before)]) > 0
                     or other.outside(field.frame) > 0
                 )
+
+
+@given(st.text("AMgilm ,-9", max_size=60), st.floats(20, 300), st.sampled_from(["dim", "lab"]))
+def test_a_name_is_cut_to_its_room_and_says_so(text: str, room_px: float, style: str) -> None:
+    """As much of it as there is room for: one sign more would not go in."""
+    shown = cut_to(room_px, text, style)
+    if text_width(text, style) <= room_px:
+        assert shown == text
+        return
+    assert text_width(shown, style) <= room_px
+    assert shown.endswith("…")
+    kept = shown.removesuffix("…")
+    assert text.startswith(kept)
+    longer = text[: len(text) - len(text[len(kept) :].lstrip(" ,")) + 1]
+    assert text_width(f"{longer}…", style) > room_px
 
 
 @given(st.lists(st.tuples(st.floats(-20, 760), st.floats(-20, 300)), min_size=2, max_size=14))

@@ -14,7 +14,7 @@ from ohmack.core.loads.wiring_judge import DriverPower, WiringOption
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.bench_wiring import MINUS, PLUS, BenchWiring, laid
 from ohmack.core.wording import amount, digits, trimmed
-from ohmack.drawing.svg import el, group, label, text_width
+from ohmack.drawing.svg import cut_to, el, group, label
 
 MOST_DRIVERS, MOST_COILS = 4, 2  # beyond, the coils are drawn as a circuit
 WIDTH, AMP_X, AMP_W, AMP_H = 780.0, 14.0, 150.0, 124.0
@@ -111,7 +111,7 @@ def draw_backs(load: LoadResult, option: WiringOption, read: tuple[str, bool] | 
         *(_terminal(t, net.lone) for net in nets for t in (*net.plus, *net.minus)),
         *(_name(d, x, middle, len(drivers), n in bowed) for n, (d, x) in enumerate(zip(drivers, centres, strict=True))),
         *(_power(option.drivers, n, x, low, wrong(d)) for n, (d, x) in enumerate(zip(drivers, centres, strict=True))),
-        label(AMP_X, 20, _short(_title(load, option), WIDTH - 2 * AMP_X, "lab"), "lab"),
+        label(AMP_X, 20, cut_to(WIDTH - 2 * AMP_X, _title(load, option), "lab"), "lab"),
         label(AMP_X, 38, _net(option), "dim"),
     ]
     if read is not None:
@@ -238,7 +238,7 @@ def _amplifier(load: LoadResult, middle: float) -> list[Markup]:
     outputs = f"channels {first} and {first + 1}, bridged" if load.link.bridged else f"channel {first}"
     return [
         el("rect", x=AMP_X, y=y, width=AMP_W, height=AMP_H, rx=5, class_="amp"),
-        label(AMP_X + 12, y + 24, _short(load.amplifier.name, AMP_W - 20, "lab"), "lab"),
+        label(AMP_X + 12, y + 24, cut_to(AMP_W - 20, load.amplifier.name, "lab"), "lab"),
         label(AMP_X + 12, y + 42, f"from {trimmed(load.lowest_ohm)} Ω up", "dim"),
         label(AMP_X + AMP_W - 16, middle - 8, "+", "lab", "end"),
         label(AMP_X + AMP_W - 16, middle + 34, "−", "lab", "end"),
@@ -318,10 +318,3 @@ def _power(powers: Sequence[DriverPower], n: int, x: float, low: float, wrong: s
     if wrong:
         pieces.append(label(x, low + (58 if pieces else 22), wrong, "lab", "middle", "wrong"))
     return group(pieces)
-
-
-def _short(text: str, room: float, style: str) -> str:
-    """A name cut to its room."""
-    while text and text_width(text, style) > room:
-        text = text[:-2].rstrip() + "…" if not text.endswith("…") else text[:-2].rstrip("… ") + "…"
-    return text

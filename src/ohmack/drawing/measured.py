@@ -14,7 +14,7 @@ from ohmack.core.wording import amount
 from ohmack.drawing.car import NARROW, WIDTH
 from ohmack.drawing.levels import apart
 from ohmack.drawing.picture import Picture
-from ohmack.drawing.svg import el, group, label, text_width
+from ohmack.drawing.svg import cut_to, el, group, label, text_width
 
 LADDER_HEIGHT, ROW, LINE_PX = 210.0, 40.0, 15.0
 SHOWN = (Setting.RUNNING, Setting.LEVEL, Setting.ON)
@@ -63,8 +63,8 @@ def draw_measured(picture: Picture, ladder: Sequence[Judged], top: float) -> Mar
         thing, _, end = name.partition(", ")
         pieces += [
             el("path", d=f"M{x:.1f} {top + 18:.1f}V{lower + 4:.1f}", class_="dropline"),
-            label(x, lower + 16, _fitting(thing, near - 4), "dim", "middle"),
-            label(x, lower + 31, _fitting(end, near - 4), "dim", "middle"),
+            label(x, lower + 16, cut_to(near - 4, thing), "dim", "middle"),
+            label(x, lower + 31, cut_to(near - 4, end), "dim", "middle"),
         ]
         own = sorted((j for j in rows if _name(j) == name), key=lambda j: _shown_y(j, y_of))
         ys = apart([_shown_y(j, y_of) for j in own], LINE_PX, upper - 6, lower + 4)
@@ -113,15 +113,6 @@ def _point(judged: Judged, x: float, words_y: float, y_of: Callable[[float], flo
     return group([el("title", title), *pieces])
 
 
-def _fitting(words: str, wide: float) -> str:
-    """As much of a name as fits."""
-    if text_width(words, "dim") <= wide:
-        return words
-    while words and text_width(f"{words}…", "dim") > wide:
-        words = words[:-1]
-    return f"{words.rstrip()}…"
-
-
 def measured_alone(ladder: Sequence[Judged]) -> Markup:
     """The same for a phone: a row a point, volts across."""
     rows = _rows(ladder)
@@ -141,7 +132,7 @@ def measured_alone(ladder: Sequence[Judged]) -> Markup:
         value = judged.read_words or "not read"
         room = right - left - text_width(value, "lab") - 12
         pieces += [
-            label(left, y, _fitting(judged.check.title, room), "dim"),
+            label(left, y, cut_to(room, judged.check.title), "dim"),
             label(right, y, value, "lab", "end", "" if good or judged.value is None else "bad"),
             el("rect", x=left, y=y + 6, width=right - left, height=8.0, class_="window-out"),
             el("rect", x=x_of(window.low), y=y + 6, width=max(x_of(window.high) - x_of(window.low), 2.0), height=8.0,

@@ -13,7 +13,7 @@ from ohmack.core.physics.speaker_loads import Wiring
 from ohmack.core.supply.small_circuits import SpeakerCable
 from ohmack.core.wording import trimmed
 from ohmack.drawing.coils import COIL_H, as_circuit, lay_network, size_of
-from ohmack.drawing.svg import el, group, label, text_width
+from ohmack.drawing.svg import cut_to, el, group, label
 
 WIDTH, LEFT, AMP_W, GAP, BETWEEN = 780.0, 14.0, 168.0, 26.0, 30.0
 NETWORK_X, ROW = 330.0, 86.0
@@ -64,7 +64,7 @@ def _amplifier(outputs: Sequence[LoadResult], wires: dict[str, SpeakerCable], to
     amplifier = outputs[0].amplifier
     box = [
         el("rect", x=LEFT, y=top, width=AMP_W, height=height, rx=5, class_="amp"),
-        label(LEFT + 12, top + 22, _short(amplifier.name, AMP_W - 24), "lab"),
+        label(LEFT + 12, top + 22, cut_to(AMP_W - 24, amplifier.name, "lab"), "lab"),
     ]
     return group([*box, *rows]), height
 
@@ -96,7 +96,7 @@ def _output(load: LoadResult, wires: dict[str, SpeakerCable], top: float) -> tup
         pieces += _wire(f"{start}H{right + 12:.1f}V{middle:.1f}H{right:.1f}", "w-black")
         network = lay_network(wiring, dict(load.chosen.coil_power_w), 0.0, 0.0)
         pieces.append(group(network, transform=f"translate({NETWORK_X:.1f} {y + 18:.1f}) scale({scale:.3f})"))
-        pieces.append(label(NETWORK_X, y + 10, _short(words, WIDTH - NETWORK_X - 8), "lab"))
+        pieces.append(label(NETWORK_X, y + 10, cut_to(WIDTH - NETWORK_X - 8, words, "lab"), "lab"))
         if n == 0:
             pieces += [el("circle", cx=edge - 6, cy=at, r=5, class_="terminal") for at in (plus, plus + 20)]
             pieces.append(label(edge - 16, plus + 5, "+", "lab", "end"))
@@ -124,10 +124,3 @@ def _channel(load: LoadResult) -> str:
 
 def _wire(d: str, tone: str) -> list[Markup]:
     return [el("path", d=d, class_="w-out", stroke_width=5.4), el("path", d=d, class_=tone, stroke_width=3)]
-
-
-def _short(text: str, room: float) -> str:
-    """A text cut to its room."""
-    while text and text_width(text, "lab") > room:
-        text = text.rstrip("…")[:-1].rstrip() + "…"
-    return text

@@ -9,7 +9,7 @@ from markupsafe import Markup
 from ohmack.core.supply.power_tree import Node
 from ohmack.core.wording import amount
 from ohmack.drawing.car import NARROW
-from ohmack.drawing.svg import el, group, label, path, text_width
+from ohmack.drawing.svg import cut_to, el, group, label, path, text_width
 
 WIDTH, LEFT, RIGHT = 760.0, 14.0, 178.0  # RIGHT px are kept for the names of the last parts
 LEAF_PX, BAR = 62.0, 8.0
@@ -86,6 +86,7 @@ def _node(
     tall = max(out, _px(node.carried_a, scale), 16.0)
     bar = el("rect", x=x, y=middle - tall / 2, width=BAR, height=tall, rx=2.0, class_="bar")
     name, below = _words(node)
+    name = cut_to(step - 2 * BAR if node.behind else RIGHT - BAR - 10, name, "lab")
     if not node.behind:
         lines = [(x + BAR + 8, middle - 2 if below else middle + 4, "start"), (x + BAR + 8, middle + 14, "start")]
     else:  # above what comes in, so that what goes out is free
@@ -124,7 +125,7 @@ def _row(node: Node, x: float, y: float, scale: float, link: Link, pieces: list[
     name, below = _words(node)
     room = NARROW - x - 24
     over = node.over if text_width(node.over, "dim") <= room else node.over.split(", ")[0]
-    lines = [label(x + 14, y + 4, name, "lab", "start", "paper-halo")]
+    lines = [label(x + 14, y + 4, cut_to(room, name, "lab"), "lab", "start", "paper-halo")]
     rows = [w for w in (" · ".join(w for w in (over, below) if w),) if w]
     if rows and text_width(rows[0], "dim") > room:
         rows = [over, below]

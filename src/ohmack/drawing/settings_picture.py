@@ -8,7 +8,7 @@ from math import log10
 from markupsafe import Markup
 
 from ohmack.core.handover.settings import Ceiling, Played
-from ohmack.drawing.svg import el, group, label, text_width
+from ohmack.drawing.svg import cut_to, el, group, label, text_width
 
 WIDTH, LEFT, RIGHT = 358.0, 8.0, 350.0
 VOLUME_PX, BAND_PX, AXIS_PX = 58.0, 42.0, 26.0
@@ -82,9 +82,7 @@ def _axis(top: float, bottom: float) -> Markup:
 def _band(one: Played, top: float) -> Markup:
     a, b = _x(one.from_hz), _x(one.to_hz)
     words = f"{one.name}: {one.words}" if one.words else one.name
-    while len(words) > 8 and text_width(words, "dim") > RIGHT - LEFT:
-        words = words[:-2].rstrip(" ,…") + "…"
     return group([
         el("rect", x=a, y=top + 20, width=max(3.0, b - a), height=12.0, rx=6, class_="plays"),
-        label(LEFT, top + 14, words, "dim", "start", "paper-halo"),
+        label(LEFT, top + 14, cut_to(RIGHT - LEFT, words), "dim", "start", "paper-halo"),
     ])  # fmt: skip

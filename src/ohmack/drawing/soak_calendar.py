@@ -8,7 +8,7 @@ from markupsafe import Markup
 
 from ohmack.core.handover.soak import SoakJudged, SoakState, is_good
 from ohmack.drawing.car import NARROW
-from ohmack.drawing.svg import el, label, text_width
+from ohmack.drawing.svg import cut_to, el, label, text_width
 
 ROW, HEAD, FOOT = 30.0, 30.0, 8.0
 SIGNS = {SoakState.PASSED: "✓", SoakState.ACCEPTED: "✓", SoakState.OFF: "!", SoakState.AGAIN: "↻",
@@ -55,7 +55,7 @@ def _row(
     pieces: list[Markup] = [
         el("path", d=f"M4 {top + ROW:.1f}H{width - 4:.1f}", class_="soak-rule"),
         el("rect", x=2.0, y=top + 2, width=width - 4, height=ROW - 4, rx=4, class_="soak-touch"),
-        label(4, middle + 4.5, _fitted(judged.check.title, room), "lab"),
+        label(4, middle + 4.5, cut_to(room, judged.check.title, "lab"), "lab"),
     ]
     if wide:
         pieces.append(label(name_px - 10, middle + 4.5, judged.check.expects, "dim", "end"))
@@ -77,9 +77,3 @@ def _row(
     said = f"{judged.check.title}: {judged.state.value}{f', {judged.left}' if judged.left else ''}"
     return el("a", el("title", said), *pieces, href=link_to(f"check:{judged.check.id}"), class_="soak-row",
               aria_label=said)  # fmt: skip
-
-
-def _fitted(words: str, room_px: float) -> str:
-    while len(words) > 4 and text_width(words, "lab") > room_px:
-        words = words[:-2].rstrip(" ,…") + "…"
-    return words

@@ -77,6 +77,15 @@ def text_width(text: str, style: str = "dim") -> float:
     return sum(widths.get(character, 560) for character in text) * size / 1000
 
 
+def cut_to(room_px: float, text: str, style: str = "dim") -> str:
+    """A text cut to its room, with a sign that it was."""
+    shown = text
+    while len(shown) > 1 and text_width(shown, style) > room_px:
+        text = text[:-1].rstrip(" ,")
+        shown = f"{text}…"
+    return shown
+
+
 def label(x: float, y: float, text: str, style: str = "dim", anchor: str = "start", extra: str = "") -> Markup:
     """A text of one of the shared styles."""
     return el(
