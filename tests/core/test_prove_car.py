@@ -26,7 +26,7 @@ from ohmack.core.physics.clipping import clipped_rms_v, clipped_thd_percent
 from ohmack.core.physics.nodal import resistance_ohm
 from ohmack.core.prove.candidates import Candidate, candidates, with_fault
 from ohmack.core.prove.car import BLEEDS_S, Car, Setting
-from ohmack.core.prove.faults import stricken
+from ohmack.core.prove.faults import WEAK_V, stricken
 from ohmack.core.prove.judged import EXTRA
 from ohmack.core.prove.ohms import pair_ohm
 from ohmack.core.prove.plan_of_proof import plan_of_proof
@@ -387,6 +387,41 @@ def test_a_second_battery_is_read_before_the_size_of_its_cable_is_known() -> Non
     assert [running.volts[f"{name} plus"] for name in (first, second)] == [14.1, 13.9]
     kinds = {c.fault.kind for c in candidates(results)}
     assert {FaultKind.CHARGE_OFF, FaultKind.RELAY_STUCK} <= kinds
+
+
+def test_behind_a_converter_the_battery_itself_is_read() -> None:
+    """Trade: a converter gives what it gives down to its lowest input, so a weak battery or an alternator that fails
+    shows at its input alone. What charges a pack of 48 V stands beside the cart.
+    """
+    lorry = evaluate(job("Sound for a lorry cab")).results
+    probes = {check.id: check.probe for check in plan_of_proof(lorry) if check.id.startswith("live/post/")}
+    keys = [f"live/post/{name}/{key}" for name in ("battery-itself", "battery") for key in ("on", "running")]
+    assert list(probes) == keys, "what feeds is read first"
+    found = {c.fault.kind: c for c in candidates(lorry)}
+
+    def volts(car: Car) -> list[float | None]:
+        return [taken.value if (taken := take(car, probes[key])) else None for key in keys]
+
+    assert volts(lorry.car) == [25.4, 28.2, 13.8, 13.8]
+    weak, dead = (with_fault(lorry.car, found[k]) for k in (FaultKind.WEAK_BATTERY, FaultKind.NOT_CHARGING))
+    assert volts(weak) == [pytest.approx(25.4 - WEAK_V), 28.2, 13.8, 13.8]
+    assert volts(dead) == [25.4, 25.4, 13.8, 13.8]
+    for car in (weak, dead):
+        assert Symptom.DRAINS in symptoms_of(car, lorry.car)
+    flat = [ProofReading(id="a", check="live/post/battery-itself/running", value=25.3)]
+    suspect = lorry.finder.search(flat, [Symptom.DRAINS]).suspects[0]
+    assert [c.fault.kind for c in suspect.faults] == [FaultKind.NOT_CHARGING]
+    (morning,) = (j.check for j in lorry.soak.checks if j.check.id == "soak/morning/battery")
+    assert morning.low == pytest.approx(25.1, abs=0.05), "not what its converter gives"
+    cart = evaluate(job("Bass for the caddies' feast")).results
+    assert [c.id for c in plan_of_proof(cart) if "itself" in c.id] == ["live/post/battery-itself/on"]
+    assert FaultKind.NOT_CHARGING not in {c.fault.kind for c in candidates(cart)}
+    unread = apply_edits(job("Bass for the caddies' feast"), [Edit(path=f"{POST}/value", value=None)])
+    asked = [c.id for c in plan_of_proof(evaluate(unread).results) if "itself" in c.id or "live/pack" in c.id]
+    assert asked == ["live/pack/dcdc"], "looked at, where nobody knows what it should read"
+
+
+POST = "vehicle/supply/post_resting_v"
 
 
 def _moved(car: Car, chance: Random) -> Car:

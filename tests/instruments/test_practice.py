@@ -39,7 +39,7 @@ def test_what_is_hidden_comes_from_the_seed(level: int, estate: Design) -> None:
 def test_a_practice_that_was_begun_goes_on_hiding_what_it_hid() -> None:
     """What became known later is hidden by later practices alone; both go by their seed."""
     design = demo_design(next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("Five channels, four do")))
-    first, second, third = (
+    first, second, third, _ = (
         {hidden(design, Practice(seed=seed, level=2, edition=edition))[0].fault.kind for seed in range(1, 60)}
         for edition in range(1, PRACTICE_EDITION + 1)
     )
@@ -47,6 +47,12 @@ def test_a_practice_that_was_begun_goes_on_hiding_what_it_hid() -> None:
     assert FaultKind.STAYS_ON in second
     assert second.isdisjoint(SINCE_3)
     assert third & set(SINCE_3)
+    lorry = demo_design(next(n for n, job in enumerate(demo_jobs()) if job.title == "Sound for a lorry cab"))
+    before, now = (
+        {hidden(lorry, Practice(seed=seed, level=2, edition=edition))[0].fault.kind for seed in range(1, 90)}
+        for edition in (3, 4)
+    )
+    assert FaultKind.NOT_CHARGING in now - before, "it showed nowhere behind a converter"
     assert Practice(seed=3).edition == 1, "one begun before there were editions"
 
 

@@ -57,6 +57,8 @@ def hidden(design: Design, practice: Practice) -> tuple[Candidate, ...]:
 def _may_hide(results: Results, practice: Practice, candidate: Candidate) -> bool:
     """Whether a practice may hide a fault: one begun before some were known must go on hiding what it hid."""
     kind = candidate.fault.kind
+    if practice.edition < 4 and kind is FaultKind.NOT_CHARGING and results.design.vehicle.above_12_v:
+        return False  # it showed nowhere behind a converter
     if practice.edition < 3 and (
         kind in SINCE_3 or (kind is FaultKind.NOT_CHARGING and Setting.BATTERY not in results.car.emf_v)
     ):

@@ -146,7 +146,7 @@ class Mend(Model):
     who: Name = ""
 
 
-PRACTICE_EDITION = 3  # of a practice begun now; the first hides no fault that was not known to it
+PRACTICE_EDITION = 4  # of a practice begun now; the first hides no fault that was not known to it
 
 
 class Practice(Model):

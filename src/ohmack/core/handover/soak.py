@@ -12,6 +12,7 @@ from ohmack.core.document.proof import Deviation
 from ohmack.core.prove.car import Setting
 from ohmack.core.prove.judged import reads
 from ohmack.core.prove.plan_of_proof import posts_asked
+from ohmack.core.prove.points import ITSELF, itself
 from ohmack.core.prove.probes import Probe, Quantity
 from ohmack.core.record import record
 from ohmack.core.reference import table
@@ -143,9 +144,12 @@ def _answer(check_id: str, title: str, how: str, kind: str, caution: str = "", s
 def _after_a_night(results: Results) -> Iterator[SoakCheck]:
     cold = "After a night outside: key, start. No lamp that was not there, no thump, clock and stations are kept."
     yield _answer("cold-start", "Cold start", cold, "cold-start")
-    for name, plus, minus in posts_asked(results):
-        window = results.windows.of(Probe(Quantity.DC_V, plus, minus, Setting.ASLEEP))
-        battery = next(b for b in results.design.vehicle.supply.batteries if b.id == name)
+    vehicle = results.design.vehicle
+    posts = {name: (plus, minus) for name, plus, minus in results.car.posts}
+    for name in (name for name, _, _ in posts_asked(results) if not name.endswith(ITSELF)):
+        own = posts.get(itself(name), None if vehicle.above_12_v else posts[name])  # not what its converter gives
+        window = results.windows.of(Probe(Quantity.DC_V, *own, Setting.ASLEEP)) if own is not None else None
+        battery = next(b for b in vehicle.supply.batteries if b.id == name)
         how = "Before the first start, doors closed: meter on DC volts, at the posts."
         yield SoakCheck(
             f"soak/morning/{name}", f"{battery.name} in the morning", how, _minutes("morning"), Quantity.DC_V,

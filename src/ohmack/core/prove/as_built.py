@@ -14,7 +14,7 @@ from ohmack.core.document.links import FeedLink, LineLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Accessory, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.paths import get
 from ohmack.core.document.proof import FaultKind
-from ohmack.core.document.vehicle import KeyState, Speaker
+from ohmack.core.document.vehicle import KeyState, Speaker, SupplyKind, SystemVoltage
 from ohmack.core.errors import NotPossible
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW, DC_TYPICAL
 from ohmack.core.loads.drivers import Drive
@@ -29,7 +29,7 @@ from ohmack.core.physics.signal_chain import voltage_ratio_from_db
 from ohmack.core.physics.supply import Load
 from ohmack.core.prove.car import LIVE, Car, Fed, Lead, Output, Setting, SmallFeed
 from ohmack.core.prove.faults import stricken
-from ohmack.core.prove.points import MINUS, PLUS
+from ohmack.core.prove.points import MINUS, PLUS, itself
 from ohmack.core.reference import table
 from ohmack.core.signal.knobs import knob_of, played_down
 from ohmack.core.signal.levels import OutputSignal, SignalResult
@@ -87,10 +87,23 @@ def _held(results: Results) -> tuple[dict[Setting, dict[str, float]], dict[Setti
             usual = table("proof", "battery")
             held = {n: float(usual["resting_v"]) if v is None else v for n, v in held.items()}
             ohms = {n: float(usual["inner_ohm"]) if ohm is None else ohm for n, ohm in ohms.items()}
+        held |= _above_12_v(results, setting)
         if all(held[name] is not None for name in cells) and None not in ohms.values():
             emf[setting] = {name: float(v) for name, v in held.items() if v is not None}
             inner[setting] = {name: ohm for name, ohm in ohms.items() if ohm is not None}
     return emf, inner
+
+
+def _above_12_v(results: Results, setting: Setting) -> dict[str, float | None]:
+    """What a battery above 12 V itself holds, where a converter hangs on it; what charges a pack is not in the car."""
+    supply, system = results.design.vehicle.supply, results.design.vehicle.supply.system.value
+    pack = next(iter(results.pack_feeds), None)
+    if pack is None or setting is Setting.CRANKING:
+        return {}
+    if not setting.holds.charging:
+        return {itself(pack.battery.id): supply.post_resting_v.value}
+    charged = system is SystemVoltage.V24 and supply.kind is not SupplyKind.DC_DC
+    return {itself(pack.battery.id): supply.post_running_v.value if charged else None}
 
 
 def _standby_a(results: Results) -> float:
@@ -120,6 +133,7 @@ def _spans(results: Results) -> dict[str, tuple[float, float]]:
     for battery in results.design.vehicle.supply.batteries:
         if any(held_v(results.book, battery, setting.holds)[0].value is None for setting in RESTING):
             found[f"post {battery.id}"] = (1 - _GUESSED, 1 + _GUESSED)
+    found |= _of_the_pack(results)
     if results.design.vehicle.supply.standby_current_a.value is None:
         found["asleep"] = (0.0, float(table("proof", "limits")["asleep_ma"]) / (1000 * _standby_a(results)))
     for load in results.loads:  # a coil nobody read lies anywhere a coil of its nominal may
@@ -130,6 +144,20 @@ def _spans(results: Results) -> dict[str, tuple[float, float]]:
         if speaker.dc_resistance_ohm.value is None:
             found[speaker.id] = _UNREAD
     return found
+
+
+def _of_the_pack(results: Results) -> dict[str, tuple[float, float]]:
+    """A battery above 12 V that nobody read lies anywhere in its range."""
+    supply = results.design.vehicle.supply
+    shares = [
+        (fact.low / fact.value, fact.high / fact.value)
+        for fact in (supply.post_resting_v, supply.post_running_v)
+        if fact.basis is Basis.ASSUMED and fact.value and fact.low is not None and fact.high is not None
+    ]
+    if not shares:
+        return {}
+    widest = min(low for low, _ in shares), max(high for _, high in shares)
+    return {f"post {itself(pack.battery.id)}": widest for pack in results.pack_feeds}
 
 
 _GUESSED = float(table("proof", "battery")["share"])

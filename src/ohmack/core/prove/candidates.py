@@ -12,11 +12,12 @@ from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.proof import Fault, FaultKind
 from ohmack.core.document.vehicle import KeyState, SplitCharging, feed_pattern
 from ohmack.core.network.model import Place
-from ohmack.core.prove.car import LEAD, Car, Output
+from ohmack.core.prove.car import LEAD, Car, Output, Setting
 from ohmack.core.prove.checks import Spots
 from ohmack.core.prove.faults import stricken
 from ohmack.core.prove.ohms import NOTHING_OHM, pair_ohm
 from ohmack.core.prove.plan_of_proof import new_outputs
+from ohmack.core.prove.points import ITSELF
 from ohmack.core.record import record
 from ohmack.core.reference import table
 from ohmack.core.supply.second_battery import charged_by, charger_of
@@ -122,10 +123,11 @@ def _electric(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
                 Place.POST: f"{spot.name}, run to {name}",
             }.get(branch.place, f"run to {name}")
             yield kind, branch.id, "", where, spot.point
-    for battery_id, _, _ in car.posts:
+    for battery_id in (name for name, _, _ in car.posts if not name.endswith(ITSELF)):
         spot = spots.of(battery_id)
         yield FaultKind.WEAK_BATTERY, battery_id, "", spot.name, spot.point
-    if not results.design.vehicle.above_12_v:  # behind a converter nothing shows it
+    charged = any(name.endswith(ITSELF) for name in car.emf_v.get(Setting.RUNNING, {}))
+    if charged or not results.design.vehicle.above_12_v:  # what charges a pack is not in the car
         yield FaultKind.NOT_CHARGING, network.cells[0].id, "", "engine", None
 
 

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.physics.geometry import Point
 from ohmack.core.prove.car import Setting
+from ohmack.core.prove.points import ITSELF
 from ohmack.core.prove.probes import Probe, Quantity
 from ohmack.core.record import record
 from ohmack.core.reference import table
@@ -103,6 +104,7 @@ class Spots:
         }
         self.speakers = {s.id: (s.name, s.position.point) for s in design.vehicle.speakers}
         self.batteries = {b.id: (b.name, b.position.point) for b in design.vehicle.supply.batteries}
+        self.converter = next((pack.part.id for pack in results.pack_feeds), None)
         self.radio = (design.vehicle.radio.name, design.vehicle.radio.position.point)
         self.modules = {m.id: (m.name, m.position.point) for m in design.vehicle.modules}
         self.modules[design.vehicle.radio.id] = self.radio
@@ -120,6 +122,17 @@ class Spots:
         """A terminal of a thing."""
         here = self.of(name)
         return Spot(f"{here.name}, {words}", here.point)
+
+    def post(self, name: str) -> tuple[str, Spot, Spot]:
+        """(title, where the red probe sits, where the black one) of a battery's post; above 12 V what feeds the rest is
+        the output of a converter, and the battery itself is read at its input.
+        """
+        if self.converter is None:
+            return self.of(name).name, self.end(name, "+ post"), self.end(name, "− post")
+        there = "input" if name.endswith(ITSELF) else "output"
+        title = self.of(self.converter).name
+        ends = self.end(self.converter, f"+ {there}"), self.end(self.converter, f"− {there}")
+        return (f"Input of {title}" if there == "input" else title, *ends)
 
     def run(self, link_id: str, last: bool) -> Spot:
         """An end of a run."""

@@ -14,7 +14,7 @@ from ohmack.core.physics.nodal import OPEN_OHM, SHORT_OHM, Part
 from ohmack.core.physics.signal_chain import voltage_ratio_from_db
 from ohmack.core.prove.car import LEAD, Car, Output, Setting, SmallFeed, with_output
 from ohmack.core.prove.ohms import pair_ohm
-from ohmack.core.prove.points import MINUS, PLUS
+from ohmack.core.prove.points import MINUS, PLUS, itself
 
 Strikes = Callable[[Car, Fault], Car]
 STRIKES: dict[FaultKind, Strikes] = {}
@@ -82,12 +82,20 @@ def _output(car: Car, scope: str) -> Output:
 
 @strikes(FaultKind.WEAK_BATTERY)
 def _weak(car: Car, fault: Fault) -> Car:
+    """One above 12 V shows at its converter's input alone: what the converter gives it goes on giving."""
     less = dict.fromkeys(Setting, WEAK_V) | {Setting.CRANKING: WEAK_CRANKING_V}
-    charged = (Setting.RUNNING, Setting.LEVEL)
-    emf = {s: held if s in charged else _lower(held, fault.at, less[s]) for s, held in car.emf_v.items()}
+    own = itself(fault.at)
+    if any(own in held for held in car.emf_v.values()):
+        return replace(
+            car, emf_v={s: held if s in CHARGED else _lower(held, own, WEAK_V) for s, held in car.emf_v.items()}
+        )
+    emf = {s: held if s in CHARGED else _lower(held, fault.at, less[s]) for s, held in car.emf_v.items()}
     inner = {s: {c: ohm * (WEAK_TIMES if c == fault.at else 1.0) for c, ohm in held.items()}
              for s, held in car.inner_ohm.items()}  # fmt: skip
     return replace(car, emf_v=emf, inner_ohm=inner)
+
+
+CHARGED = (Setting.RUNNING, Setting.LEVEL)
 
 
 def _lower(held: Mapping[str, float], cell: str, by_v: float) -> dict[str, float]:

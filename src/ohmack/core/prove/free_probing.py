@@ -45,8 +45,9 @@ def points_of(results: Results) -> tuple[Spotted, ...]:
 def _points(results: Results) -> Iterator[Spotted]:
     car, spots = results.car, Spots(results)
     for name, plus, minus in car.posts:
-        yield Spotted(plus, spots.end(name, "+ post"))
-        yield Spotted(minus, spots.end(name, "− post"))
+        _, red, black = spots.post(name)
+        yield Spotted(plus, red)
+        yield Spotted(minus, black)
     if car.network is not None:
         battery = spots.of(car.network.cells[0].id)
         yield Spotted(BODY, Spot(f"body beside {battery.name}", battery.point))

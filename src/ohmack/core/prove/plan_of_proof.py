@@ -19,7 +19,7 @@ from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.prove.car import Car, Output, Setting, SmallFeed
 from ohmack.core.prove.checks import METERS, Check, Spot, Spots, minutes_of
 from ohmack.core.prove.levels_to_prove import level_checks, tweeters_filters
-from ohmack.core.prove.points import BODY, far_of, minus_of, near_of, plus_of, remote_of
+from ohmack.core.prove.points import BODY, ITSELF, far_of, itself, minus_of, near_of, plus_of, remote_of
 from ohmack.core.prove.probes import Ask, Probe, Quantity
 from ohmack.core.supply.second_battery import negatives
 from ohmack.core.wording import lowered, trimmed
@@ -250,18 +250,20 @@ def posts_asked(results: Results) -> tuple[tuple[str, str, str], ...]:
 
 
 def _powered(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
+    posts, read = posts_asked(results), {r.check for r in results.design.proof.readings}
     for pack in results.pack_feeds:
+        if f"live/pack/{pack.part.id}" not in read and any(name == itself(pack.battery.id) for name, _, _ in posts):
+            continue  # its input is read in volts
         least, most = trimmed(pack.part.in_low_v), trimmed(pack.part.in_high_v)
         how = f"{METERS[Quantity.DC_V]}, key on. At its input, red on plus: {least} to {most} V, none below zero."
         yield _answer(2, f"live/pack/{pack.part.id}", f"{pack.part.name} gets its pack", how, "v", Ask.DONE,
                       pack.part.id, Setting.ON, at=spots.end(pack.part.id, "input"))  # fmt: skip
-    converter = next((pack.part.id for pack in results.pack_feeds), None)
-    for name, plus, minus in posts_asked(results):  # above 12 V what feeds the rest is the converter's output
-        here, words = (spots.of(converter), "output") if converter is not None else (spots.of(name), "post")
-        ends = spots.end(converter or name, f"+ {words}"), spots.end(converter or name, f"− {words}")
+    for name, plus, minus in sorted(posts, key=lambda post: not post[0].endswith(ITSELF)):  # what feeds comes first
+        title, red, black = spots.post(name)
         for setting in (Setting.ON, Setting.RUNNING):
-            yield _volts(f"live/post/{name}/{setting.name.lower()}", here.name, *ends, (plus, minus), setting, (),
-                         name)  # fmt: skip
+            if not name.endswith(ITSELF) or name in car.emf_v.get(setting, {}):
+                yield _volts(f"live/post/{name}/{setting.name.lower()}", title, red, black, (plus, minus), setting, (),
+                             name.removesuffix(ITSELF))  # fmt: skip
     for small in (s for s in car.small if not s.at_plug):
         yield from _at_small(car, spots, small)
     for fed in (f for f in car.fed if not car.solves(f.id)):

@@ -6,6 +6,14 @@ BODY = "body"  # where the first battery's strap meets it
 PLUS, MINUS = "amplifier +", "amplifier −"
 
 
+ITSELF = "-itself"  # what a battery above 12 V is called, apart from what its converter makes of it
+
+
+def itself(battery_id: str) -> str:
+    """A battery above 12 V, as it is read at the input of its converter."""
+    return f"{battery_id}{ITSELF}"
+
+
 def plus_of(scope: str) -> str:
     """The point a meter's red probe sits at on an output."""
     return f"{scope} {PLUS}"

@@ -8,6 +8,7 @@ from ohmack.core.document.proof import FaultKind, Symptom
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.prove.car import Car, Setting
 from ohmack.core.prove.ohms import pair_ohm
+from ohmack.core.prove.points import ITSELF
 from ohmack.core.prove.probes import whining
 
 DIMS_V = 0.6  # the car's own lamps are seen to dim from here; common practice
@@ -119,7 +120,8 @@ def _flat(car: Car, planned: Car) -> bool:
     """Whether the first battery is flat in the morning and nothing drew it: it holds no charge, or gets none."""
     if planned.charges and not car.charges:
         return True
-    first = planned.posts[0][0] if planned.posts else ""
+    names = [name for name, _, _ in planned.posts]
+    first = next((name for name in names if name.endswith(ITSELF)), next(iter(names), ""))
     held_v, meant_v = (one.emf_v.get(Setting.ASLEEP, {}).get(first) for one in (car, planned))
     return held_v is not None and meant_v is not None and meant_v - held_v > FLAT_V
 
