@@ -413,6 +413,10 @@ def test_behind_a_converter_the_battery_itself_is_read() -> None:
     assert [c.fault.kind for c in suspect.faults] == [FaultKind.NOT_CHARGING]
     (morning,) = (j.check for j in lorry.soak.checks if j.check.id == "soak/morning/battery")
     assert morning.low == pytest.approx(25.1, abs=0.05), "not what its converter gives"
+    twelve = Edit(path="vehicle/supply/system/value", value="12 V")
+    left_in = evaluate(apply_edits(job("Sound for a lorry cab"), [twelve])).results
+    assert [name for name, _, _ in left_in.car.posts] == ["battery"], "a converter in a car of 12 V is another matter"
+    assert "live/post/battery/running" in {check.id for check in plan_of_proof(left_in)}
     cart = evaluate(job("Bass for the caddies' feast")).results
     assert [c.id for c in plan_of_proof(cart) if "itself" in c.id] == ["live/post/battery-itself/on"]
     assert FaultKind.NOT_CHARGING not in {c.fault.kind for c in candidates(cart)}

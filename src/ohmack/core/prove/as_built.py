@@ -98,7 +98,7 @@ def _above_12_v(results: Results, setting: Setting) -> dict[str, float | None]:
     """What a battery above 12 V itself holds, where a converter hangs on it; what charges a pack is not in the car."""
     supply, system = results.design.vehicle.supply, results.design.vehicle.supply.system.value
     pack = next(iter(results.pack_feeds), None)
-    if pack is None or setting is Setting.CRANKING:
+    if pack is None or not results.design.vehicle.above_12_v or setting is Setting.CRANKING:
         return {}
     if not setting.holds.charging:
         return {itself(pack.battery.id): supply.post_resting_v.value}

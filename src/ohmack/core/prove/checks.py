@@ -104,7 +104,8 @@ class Spots:
         }
         self.speakers = {s.id: (s.name, s.position.point) for s in design.vehicle.speakers}
         self.batteries = {b.id: (b.name, b.position.point) for b in design.vehicle.supply.batteries}
-        self.converter = next((pack.part.id for pack in results.pack_feeds), None)
+        packs = results.pack_feeds if design.vehicle.above_12_v else ()
+        self.converter = next((pack.part.id for pack in packs), None)
         self.radio = (design.vehicle.radio.name, design.vehicle.radio.position.point)
         self.modules = {m.id: (m.name, m.position.point) for m in design.vehicle.modules}
         self.modules[design.vehicle.radio.id] = self.radio
