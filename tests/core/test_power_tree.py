@@ -141,7 +141,13 @@ def test_what_is_read_in_a_lorry_is_read_at_the_converter_and_the_pack_has_check
     assert post.plus is not None
     assert post.plus.name == f"{converter.name}, + output"
     assert checks[f"dead/pack/{converter.id}"].gate == 1
-    assert "20 to 32 V" in checks[f"live/pack/{converter.id}"].how
+    own = checks[f"live/post/{lorry.vehicle.supply.batteries[0].id}-itself/running"]
+    assert own.plus is not None
+    assert own.plus.name == f"{converter.name}, + input"
+    assert f"live/pack/{converter.id}" not in checks, "its volts are read"
+    nobody = apply_edits(lorry, [Edit(path="vehicle/supply/post_resting_v/value", value=None)])
+    asked = {one.check.id: one.check for one in evaluate(nobody).results.proof.checks}
+    assert "20 to 32 V" in asked[f"live/pack/{converter.id}"].how
 
 
 def test_a_converter_that_comes_later_takes_the_runs_over() -> None:

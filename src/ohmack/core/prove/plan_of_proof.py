@@ -251,9 +251,10 @@ def posts_asked(results: Results) -> tuple[tuple[str, str, str], ...]:
 
 def _powered(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
     posts, read = posts_asked(results), {r.check for r in results.design.proof.readings}
+    in_volts = {name for name, _, _ in posts} & set(car.emf_v.get(Setting.ON, {}))
     for pack in results.pack_feeds:
-        if f"live/pack/{pack.part.id}" not in read and any(name == itself(pack.battery.id) for name, _, _ in posts):
-            continue  # its input is read in volts
+        if f"live/pack/{pack.part.id}" not in read and itself(pack.battery.id) in in_volts:
+            continue
         least, most = trimmed(pack.part.in_low_v), trimmed(pack.part.in_high_v)
         how = f"{METERS[Quantity.DC_V]}, key on. At its input, red on plus: {least} to {most} V, none below zero."
         yield _answer(2, f"live/pack/{pack.part.id}", f"{pack.part.name} gets its pack", how, "v", Ask.DONE,
