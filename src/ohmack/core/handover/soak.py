@@ -12,7 +12,7 @@ from ohmack.core.document.proof import Deviation
 from ohmack.core.prove.car import Setting
 from ohmack.core.prove.judged import reads
 from ohmack.core.prove.plan_of_proof import posts_asked
-from ohmack.core.prove.points import ITSELF, itself
+from ohmack.core.prove.points import is_itself, itself
 from ohmack.core.prove.probes import Probe, Quantity
 from ohmack.core.record import record
 from ohmack.core.reference import table
@@ -146,7 +146,7 @@ def _after_a_night(results: Results) -> Iterator[SoakCheck]:
     yield _answer("cold-start", "Cold start", cold, "cold-start")
     vehicle = results.design.vehicle
     posts = {name: (plus, minus) for name, plus, minus in results.car.posts}
-    for name in (name for name, _, _ in posts_asked(results) if not name.endswith(ITSELF)):
+    for name in (name for name, _, _ in posts_asked(results) if not is_itself(name)):
         own = posts.get(itself(name), None if vehicle.above_12_v else posts[name])  # not what its converter gives
         window = results.windows.of(Probe(Quantity.DC_V, *own, Setting.ASLEEP)) if own is not None else None
         battery = next(b for b in vehicle.supply.batteries if b.id == name)

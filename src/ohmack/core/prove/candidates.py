@@ -17,7 +17,7 @@ from ohmack.core.prove.checks import Spots
 from ohmack.core.prove.faults import stricken
 from ohmack.core.prove.ohms import NOTHING_OHM, pair_ohm
 from ohmack.core.prove.plan_of_proof import new_outputs
-from ohmack.core.prove.points import ITSELF
+from ohmack.core.prove.points import is_itself
 from ohmack.core.record import record
 from ohmack.core.reference import table
 from ohmack.core.supply.second_battery import charged_by, charger_of
@@ -123,10 +123,10 @@ def _electric(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
                 Place.POST: f"{spot.name}, run to {name}",
             }.get(branch.place, f"run to {name}")
             yield kind, branch.id, "", where, spot.point
-    for battery_id in (name for name, _, _ in car.posts if not name.endswith(ITSELF)):
+    for battery_id in (name for name, _, _ in car.posts if not is_itself(name)):
         spot = spots.of(battery_id)
         yield FaultKind.WEAK_BATTERY, battery_id, "", spot.name, spot.point
-    charged = any(name.endswith(ITSELF) for name in car.emf_v.get(Setting.RUNNING, {}))
+    charged = any(is_itself(name) for name in car.emf_v.get(Setting.RUNNING, {}))
     if charged or not results.design.vehicle.above_12_v:  # what charges a pack is not in the car
         yield FaultKind.NOT_CHARGING, network.cells[0].id, "", "engine", None
 

@@ -191,7 +191,9 @@ class Car:
 
     @property
     def posts(self) -> tuple[tuple[str, str, str], ...]:
-        """(battery, its plus, its minus) of the first battery, and of every other something of the plan hangs on."""
+        """(battery, its plus, its minus) of the first battery, and of every other something of the plan hangs on; above
+        12 V of what the converter gives, and of the battery itself.
+        """
         solved = {c.id: (c.id, c.plus, c.minus) for c in self.network.cells} if self.network is not None else {}
         names = dict.fromkeys((*(name for held in self.emf_v.values() for name in held), *solved))
         return tuple(solved.get(name, (name, f"{name} plus", f"{name} minus")) for name in names)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.physics.geometry import Point
 from ohmack.core.prove.car import Setting
-from ohmack.core.prove.points import ITSELF
+from ohmack.core.prove.points import is_itself
 from ohmack.core.prove.probes import Probe, Quantity
 from ohmack.core.record import record
 from ohmack.core.reference import table
@@ -130,7 +130,7 @@ class Spots:
         """
         if self.converter is None:
             return self.of(name).name, self.end(name, "+ post"), self.end(name, "− post")
-        there = "input" if name.endswith(ITSELF) else "output"
+        there = "input" if is_itself(name) else "output"
         title = self.of(self.converter).name
         ends = self.end(self.converter, f"+ {there}"), self.end(self.converter, f"− {there}")
         return (f"Input of {title}" if there == "input" else title, *ends)

@@ -19,7 +19,7 @@ from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.prove.car import Car, Output, Setting, SmallFeed
 from ohmack.core.prove.checks import METERS, Check, Spot, Spots, minutes_of
 from ohmack.core.prove.levels_to_prove import level_checks, tweeters_filters
-from ohmack.core.prove.points import BODY, ITSELF, far_of, itself, minus_of, near_of, plus_of, remote_of
+from ohmack.core.prove.points import BODY, battery_of, far_of, is_itself, itself, minus_of, near_of, plus_of, remote_of
 from ohmack.core.prove.probes import Ask, Probe, Quantity
 from ohmack.core.supply.second_battery import negatives
 from ohmack.core.wording import lowered, trimmed
@@ -259,12 +259,12 @@ def _powered(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
         how = f"{METERS[Quantity.DC_V]}, key on. At its input, red on plus: {least} to {most} V, none below zero."
         yield _answer(2, f"live/pack/{pack.part.id}", f"{pack.part.name} gets its pack", how, "v", Ask.DONE,
                       pack.part.id, Setting.ON, at=spots.end(pack.part.id, "input"))  # fmt: skip
-    for name, plus, minus in sorted(posts, key=lambda post: not post[0].endswith(ITSELF)):  # what feeds comes first
+    for name, plus, minus in sorted(posts, key=lambda post: not is_itself(post[0])):  # what feeds comes first
         title, red, black = spots.post(name)
         for setting in (Setting.ON, Setting.RUNNING):
-            if not name.endswith(ITSELF) or name in car.emf_v.get(setting, {}):
+            if not is_itself(name) or name in car.emf_v.get(setting, {}):
                 yield _volts(f"live/post/{name}/{setting.name.lower()}", title, red, black, (plus, minus), setting, (),
-                             name.removesuffix(ITSELF))  # fmt: skip
+                             battery_of(name))  # fmt: skip
     for small in (s for s in car.small if not s.at_plug):
         yield from _at_small(car, spots, small)
     for fed in (f for f in car.fed if not car.solves(f.id)):

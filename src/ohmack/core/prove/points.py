@@ -6,12 +6,22 @@ BODY = "body"  # where the first battery's strap meets it
 PLUS, MINUS = "amplifier +", "amplifier −"
 
 
-ITSELF = "-itself"  # what a battery above 12 V is called, apart from what its converter makes of it
+_ITSELF = "-itself"
 
 
 def itself(battery_id: str) -> str:
-    """A battery above 12 V, as it is read at the input of its converter."""
-    return f"{battery_id}{ITSELF}"
+    """What a battery above 12 V is called at its converter's input; its own id stands for what the converter gives."""
+    return f"{battery_id}{_ITSELF}"
+
+
+def is_itself(name: str) -> bool:
+    """Whether a name is that of a battery above 12 V at its converter's input."""
+    return name.endswith(_ITSELF)
+
+
+def battery_of(name: str) -> str:
+    """The id of the battery a post is of, whichever way it is called."""
+    return name.removesuffix(_ITSELF)
 
 
 def plus_of(scope: str) -> str:

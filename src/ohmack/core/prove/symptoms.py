@@ -8,7 +8,7 @@ from ohmack.core.document.proof import FaultKind, Symptom
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.prove.car import Car, Setting
 from ohmack.core.prove.ohms import pair_ohm
-from ohmack.core.prove.points import ITSELF
+from ohmack.core.prove.points import is_itself
 from ohmack.core.prove.probes import whining
 
 DIMS_V = 0.6  # the car's own lamps are seen to dim from here; common practice
@@ -121,7 +121,7 @@ def _flat(car: Car, planned: Car) -> bool:
     if planned.charges and not car.charges:
         return True
     names = [name for name, _, _ in planned.posts]
-    first = next((name for name in names if name.endswith(ITSELF)), next(iter(names), ""))
+    first = next((name for name in names if is_itself(name)), next(iter(names), ""))
     held_v, meant_v = (one.emf_v.get(Setting.ASLEEP, {}).get(first) for one in (car, planned))
     return held_v is not None and meant_v is not None and meant_v - held_v > FLAT_V
 
