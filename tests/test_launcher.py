@@ -97,6 +97,49 @@ def test_no_right_to_install_is_a_plain_sentence(monkeypatch: pytest.MonkeyPatch
         install(["ngspice"])
 
 
+def test_a_python_compiled_without_its_profile_gives_way_to_the_systems_own(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    own = tmp_path / "python3"
+
+    def stands_there(*lines: str) -> None:
+        own.write_text("\n".join(["#!/bin/sh", *lines, ""]))
+        own.chmod(0o755)
+
+    monkeypatch.setattr(environment, "OF_THE_SYSTEM", own)
+    monkeypatch.setattr(environment.sysconfig, "get_config_var", lambda name: "'--enable-shared'")
+    assert environment.faster_python() is None  # nothing is there
+    stands_there("exit 1")  # too old, or without venv
+    assert environment.faster_python() is None
+    stands_there(f'exec {sys.executable} "$@"')  # a stand-in: taken, it would be taken again and again
+    assert environment.faster_python() is None
+    stands_there("exit 0")
+    assert environment.faster_python() == own
+    monkeypatch.setattr(environment.sysconfig, "get_config_var", lambda name: "'--enable-optimizations'")
+    assert environment.faster_python() is None
+    monkeypatch.undo()
+    monkeypatch.setattr(environment, "OF_THE_SYSTEM", Path(sys.executable))
+    assert environment.faster_python() is None
+
+
+def test_an_environment_of_another_python_is_made_anew(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    other = tmp_path / "bin" / "python"
+    other.parent.mkdir()
+    other.symlink_to("/bin/true")  # answers that it has pip
+    asked: list[str] = []
+
+    def made() -> None:
+        asked.append("anew")
+        raise SetupTrouble
+
+    monkeypatch.setattr(environment, "VENV", tmp_path)
+    monkeypatch.setattr(environment, "PYTHON", other)
+    monkeypatch.setattr(environment, "_make_venv", made)
+    with pytest.raises(SetupTrouble):
+        environment.ensure_environment(["app"])
+    assert asked == ["anew"]
+
+
 def test_a_left_over_database_is_stopped_first(tmp_path: Path) -> None:
     first = MariaDbServer(tmp_path / "db", quiet=True, fast=True)
     first.start()
