@@ -142,8 +142,16 @@ def test_a_wish_a_way_hardly_serves_is_served_beside_it() -> None:
     poor = way(car(Tier.PLAIN, Wish.BASS, Wish.CLARITY, budget=325.0), StrategyKey.POWERED_SUB)
     assert (poor.beside, poor.short_of, poor.over_budget) == ((), ("clarity",), False)
     assert way(car(Tier.AMPLIFIED, Wish.BASS, Wish.CLARITY), StrategyKey.AFTER_AMPLIFIER).beside == ()
-    three = way(car(Tier.PLAIN, Wish.BASS, Wish.CLARITY, Wish.SCREEN), StrategyKey.NEW_RADIO)
-    assert three.title == "new radio, with a powered subwoofer"
+    for radio in (Tier.PLAIN, Tier.NONE):  # what a car without a radio lacks, the new one brings
+        two = way(car(radio, Wish.CLARITY, Wish.SCREEN), StrategyKey.NEW_RADIO)
+        assert (two.title, two.short_of) == ("new radio, with new speakers", ())
+        assert way(car(radio, Wish.SCREEN), StrategyKey.NEW_RADIO).title == "new radio alone"
+        three = way(car(radio, Wish.BASS, Wish.CLARITY, Wish.SCREEN), StrategyKey.NEW_RADIO)
+        assert three.title == "new radio, with new speakers and a powered subwoofer"
+    assert not way(car(Tier.NONE, Wish.CLARITY), speakers).possible, "nothing would drive them"
+    bare = car(Tier.NONE, Wish.CLARITY, Wish.SCREEN)
+    laid = apply_edits(bare, lay_strategy(bare, StrategyKey.NEW_RADIO.value, catalogue()).edits)
+    assert {"driver", "radio"} <= {part.kind for part in laid.parts}
     assert way(plain, speakers).beside == (), "with a subwoofer they stand under the subwoofer"
     laid = apply_edits(plain, lay_strategy(plain, both.key.value, catalogue()).edits)
     assert {"driver", "powered subwoofer"} <= {part.kind for part in laid.parts}

@@ -88,7 +88,10 @@ def test_a_truck_gets_a_whole_build_sheet_without_an_amplifier() -> None:
     assert not any("cut-out" in f.title or "adapter" in f.title for f in result.findings), "a box is a box"
     best = advise(bare(Body.TRUCK, 1978)).best
     assert best is not None
-    assert best.needs == ("radio",), "nobody sells a plug adapter for it"
+    assert best.needs == ("radio", "driver"), "nobody sells a plug adapter for it"
+    laid = apply_edits(bare(Body.TRUCK, 1978), lay_strategy(bare(Body.TRUCK, 1978), best.key.value, catalogue()).edits)
+    assert {part.at_ids for part in laid.parts_of(Driver)} == {tuple(s.id for s in laid.vehicle.speakers)}
+    assert not any("small speakers" in f.title for f in evaluate(laid).findings), "no hole on file asks for small ones"
     later = with_parts(apply_edits(bare(Body.TRUCK, 2004), [measured("vehicle/radio/tier", "plain radio")]), RADIO)
     assert not list(later.links_of(FeedLink)), "the plug of the works feeds it"
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from ohmack.core.document import Design
 from ohmack.core.document.design import Wish
-from ohmack.core.document.interventions import factory_amplifier
+from ohmack.core.document.factory import Tier
+from ohmack.core.document.interventions import factory_amplifier, radio_there
 from ohmack.core.document.parts import Driver, PoweredSubwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.factory.pickup_places import Pickup
@@ -35,12 +36,14 @@ def beside(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> tuple[
         taps: where the signal could be taken from.
 
     Returns:
-        none where the way serves no goal by itself; new speakers with a subwoofer stand under the subwoofer. New
-        speakers alone bring little where a factory amplifier bends its sound to the old ones. Of the way that is
-        chosen only what the plan has.
+        none where the way serves no goal by itself; a radio where there was none serves every other. New speakers with
+        a subwoofer stand under the subwoofer. New speakers alone bring little where a factory amplifier bends its sound
+        to the old ones. Of the way that is chosen only what the plan has.
     """
     serves = way_of(key)["serves"]
-    if key is StrategyKey.DRIVER_SWAP or not any(float(serves[wish.value]) >= ENOUGH for wish in design.intake.goals):
+    brings_a_radio = key is StrategyKey.NEW_RADIO and radio_there(design).tier.value is Tier.NONE
+    served = brings_a_radio or any(float(serves[wish.value]) >= ENOUGH for wish in design.intake.goals)
+    if key is StrategyKey.DRIVER_SWAP or not served:
         return ()
     there = {other for other, kind in FITTED.items() if any(isinstance(part, kind) for part in design.parts)}
     return tuple(
@@ -51,5 +54,5 @@ def beside(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> tuple[
         and not (wish is Wish.BASS and chosen_bass(design))
         and not (wish is Wish.CLARITY and factory_amplifier(design) is not None)
         and not all(in_the_car(design, role) for role in SOUNDING if role in way_of(other)["needs"])
-        and not obstacle(design, other, taps)
+        and (brings_a_radio or not obstacle(design, other, taps))
     )  # fmt: skip

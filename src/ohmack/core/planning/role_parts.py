@@ -18,11 +18,13 @@ from ohmack.core.factory.functions import functions_of, shown_on_the_radio
 from ohmack.core.factory.graph import about
 from ohmack.core.factory.pickup_places import plays_from_lines
 from ohmack.core.factory.roles import ON_ONE, PAIR, ROLE_KINDS, channels_wanted
+from ohmack.core.factory.series_capacitors import SMALL_MM
 from ohmack.core.factory.strategy_words import does_for_all, line_pairs_wanted
 from ohmack.core.fit.built_to_space import goes_in
 from ohmack.core.fit.clearances import HOLE_PLAY_MM
 from ohmack.core.loads.driven import sub_coils
 from ohmack.core.loads.nominals import nominal_of
+from ohmack.core.loads.output_findings import SMALL_PLACES
 from ohmack.core.loads.wiring_judge import OnChannel, best_wiring
 from ohmack.core.loads.wirings import output_rows
 from ohmack.core.physics.conductors import ROUNDED
@@ -73,7 +75,8 @@ def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
 
 def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
     """Whether a part is what was wished for: a screen where one is wanted, line pairs enough for what is driven anew,
-    an amplifier for every pair it is to drive and for the speakers there are, speakers of the doors' size.
+    an amplifier for every pair it is to drive and for the speakers there are, speakers of the doors' size; where no
+    hole is on file none too small for bass.
     """
     if role == "radio":
         pairs = DOORS_AND_BASS if design.strategy is StrategyKey.ALL_NEW else 0
@@ -89,7 +92,11 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
         doors = (s for s in design.vehicle.speakers if s.in_door and not s.new_place and s.id not in taken)
         holes_mm = [s.cut_out_mm.value for s in doors]
         hole_mm = max((mm for mm in holes_mm if mm is not None), default=None)
-        return hole_mm is None or FILLS * hole_mm <= tree.get("cut_out_mm", 0.0) <= hole_mm
+        cut_out_mm = float(tree.get("cut_out_mm", 0.0))
+        if hole_mm is None:
+            free = [s.place for s in design.vehicle.speakers if s.id not in taken]
+            return cut_out_mm >= SMALL_MM or all(place in SMALL_PLACES for place in free)
+        return FILLS * hole_mm <= cut_out_mm <= hole_mm
     if role == "fuse holder":  # a maxi blade does; it takes what the amplifier's terminals take
         wanted = {fuse_family(design, link) for link in design.links_of(PowerLink) if link.fuse} or {"strip"}
         takes_mm2 = tree.get("terminal_area_max_mm2")
