@@ -11,7 +11,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit
-from ohmack.core.document.vehicle import Speaker, SpeakerPlace
+from ohmack.core.document.vehicle import SMALL_PLACES, Speaker, SpeakerPlace
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.loads.pads import louder_by_db, pad_before
 from ohmack.core.reference import PRACTICE
@@ -20,7 +20,6 @@ from ohmack.core.wording import amount, count, listed, trimmed
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-SMALL_PLACES = (SpeakerPlace.DASH, SpeakerPlace.PILLAR)
 WIDE_PLACES = (SpeakerPlace.DOOR, SpeakerPlace.SIDE, SpeakerPlace.SHELF)
 
 

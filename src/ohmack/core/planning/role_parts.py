@@ -12,6 +12,7 @@ from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Driver, Said, Subwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.strategy import StrategyKey
+from ohmack.core.document.vehicle import SMALL_PLACES
 from ohmack.core.factory.evidence import USUAL_CHANNELS, low_ohm_speakers, pairs_driven
 from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import functions_of, shown_on_the_radio
@@ -24,7 +25,6 @@ from ohmack.core.fit.built_to_space import goes_in
 from ohmack.core.fit.clearances import HOLE_PLAY_MM
 from ohmack.core.loads.driven import sub_coils
 from ohmack.core.loads.nominals import nominal_of
-from ohmack.core.loads.output_findings import SMALL_PLACES
 from ohmack.core.loads.wiring_judge import OnChannel, best_wiring
 from ohmack.core.loads.wirings import output_rows
 from ohmack.core.physics.conductors import ROUNDED
