@@ -27,8 +27,9 @@ def faster_python() -> Path | None:
     for everything. None where this one is good, or the system's is missing, too old or without venv.
     """
     compiled_with = str(sysconfig.get_config_var("CONFIG_ARGS"))
-    if "--enable-optimizations" in compiled_with or _is_this_one(OF_THE_SYSTEM):
-        return None
+    of_the_system = Path(sys.executable).resolve().parent == OF_THE_SYSTEM.resolve().parent
+    if of_the_system or "--enable-optimizations" in compiled_with:
+        return None  # the system's are good, though they do not name how they were compiled
     try:
         done = subprocess.run(
             [str(OF_THE_SYSTEM), "-c", CAN_SERVE, str(OF_THE_SYSTEM)], capture_output=True, check=False
@@ -36,10 +37,6 @@ def faster_python() -> Path | None:
     except OSError:
         return None
     return OF_THE_SYSTEM if done.returncode == 0 else None
-
-
-def _is_this_one(python: Path) -> bool:
-    return python.resolve() == Path(sys.executable).resolve()
 
 
 def _stamp(files: Sequence[Path]) -> str:
@@ -70,7 +67,7 @@ def ensure_environment(names: Sequence[str]) -> None:
     if PYTHON.exists() and stamp_file.exists() and stamp_file.read_text() == stamp:
         _point_to_sources()
         return
-    if not (_is_this_one(PYTHON) and _has_pip()):
+    if not (_is_of_this_python() and _has_pip()):
         say("Making the virtual environment")
         _make_venv()
     say("Installing the pinned packages (once)")
@@ -83,6 +80,10 @@ def ensure_environment(names: Sequence[str]) -> None:
         raise SetupTrouble(f"The Python packages could not be installed. Is there a network?\n{last}")
     _point_to_sources()
     stamp_file.write_text(stamp)
+
+
+def _is_of_this_python() -> bool:
+    return PYTHON.resolve() == Path(sys.executable).resolve()
 
 
 def _has_pip() -> bool:

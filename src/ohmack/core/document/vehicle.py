@@ -199,7 +199,7 @@ class SpeakerPlace(StrEnum):
     BOX = "box of its own"
 
 
-SMALL_PLACES = (SpeakerPlace.DASH, SpeakerPlace.PILLAR)  # what is made for them carries no bass
+SMALL_PLACES = (SpeakerPlace.DASH, SpeakerPlace.PILLAR)  # what is made for them carries no bass, common practice
 PLUGS_FROM = 1985  # model years from which radios have plugs that adapters are sold for, common practice
 MIDDLE_M = 0.15  # so near to the centre line a speaker belongs to neither side
 
