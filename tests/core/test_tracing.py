@@ -117,11 +117,12 @@ def test_whatever_is_asked_is_looked_at() -> None:
 
 @pytest.mark.parametrize("number", range(len(demo_jobs())))
 def test_what_is_dear_is_made_for_nobody_who_did_not_ask(number: int) -> None:
-    """Steps, quote and order are half an evaluation: no rule that a sweep asks again makes them while nothing is begun
-    and nobody agreed to a quote.
+    """Steps, quote and order are half an evaluation: no rule makes them while nothing is begun and nobody agreed to a
+    quote, and none that a sweep asks again, whatever was done.
     """
     design = demo_design(number)
     begun = ("work", "proof", "handover")
     untouched = design.model_copy(update={name: type(getattr(design, name))() for name in begun})
     dear = {"work_plan", "quote", "order", "holes", "cut_list", "route_cards"}
     assert set(evaluate(untouched).results.__dict__) & dear == set()
+    assert set(Retracing(design).after("vehicle/length_m", 4.1).results.__dict__) & dear == set()

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from random import Random
 
 from ohmack.core.document import Design
+from ohmack.core.document.looking import Remembered
 from ohmack.core.document.proof import Fault, FaultKind, Practice, Proof, ProofReading, Symptom
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.results import Results
@@ -40,9 +41,9 @@ def hidden(design: Design, practice: Practice) -> tuple[Candidate, ...]:
     Returns:
         one fault, or two; the same for the same plan, seed and level. None where nothing can be wrong.
     """
-    results = evaluate(as_planned(design)).results
+    results, noticed = noticed_in(design)
     chance = Random(practice.seed * 10 + practice.level)
-    found = [c for c in candidates(results) if _may_hide(results, practice, c) and symptoms_with(results, (c,))]
+    found = [c for c in noticed if _may_hide(results, practice, c)]
     if practice.level == 1:
         found = [c for c in found if c.fault.kind not in SUBTLE]
     if not found:
@@ -52,6 +53,23 @@ def hidden(design: Design, practice: Practice) -> tuple[Candidate, ...]:
         return (first,)
     others = [c for c in found if c.fault.at != first.fault.at and symptoms_with(results, (first, c))]
     return (first, chance.choices(others, [c.weight for c in others])[0]) if others else (first,)
+
+
+_noticed: Remembered[tuple[Results, tuple[Candidate, ...]]] = Remembered(4)
+
+
+def noticed_in(design: Design) -> tuple[Results, tuple[Candidate, ...]]:
+    """What a plan comes to without anything that was read, and the faults of it that are heard or seen; a practice asks
+    for both again with every reading.
+    """
+    planned = as_planned(design)
+
+    def find() -> tuple[Results, tuple[Candidate, ...]]:
+        results = evaluate(planned).results
+        return results, tuple(c for c in candidates(results) if symptoms_with(results, (c,)))
+
+    rests_on = tuple(getattr(design, name) for name in type(design).model_fields if name != "proof")
+    return _noticed.get(rests_on, None, find)
 
 
 def _may_hide(results: Results, practice: Practice, candidate: Candidate) -> bool:
@@ -154,7 +172,7 @@ def score(design: Design) -> Score:
     keys = {(c.fault.kind, c.fault.at) for c in faults}
     mended = [(m.kind, m.at) for m in design.proof.mends]
     found = tuple(c for c in faults if (c.fault.kind, c.fault.at) in mended)
-    results = evaluate(as_planned(design)).results
+    results, _ = noticed_in(design)
     minutes = {c.id: c.minutes for c in results.finder.checks}
     readings = design.proof.readings
     took = sum(minutes.get(r.check, 1.0) for r in readings)
@@ -164,7 +182,7 @@ def score(design: Design) -> Score:
 
 def shows_at(design: Design, fault: Candidate) -> tuple[str, ...]:
     """Where a fault shows: the checks of the plan that are not as predicted with it in, the quickest first."""
-    results = evaluate(as_planned(design)).results
+    results, _ = noticed_in(design)
     car, found = stricken(results.car, (fault.fault,)), []
     for judged in results.proof.checks:
         taken = take(car, judged.check.probe)

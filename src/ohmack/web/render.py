@@ -46,6 +46,7 @@ def environment() -> Environment:
         loader=FileSystemLoader([str(files("ohmack.web") / folder) for folder in ("templates", "sheets", "")]),
         autoescape=select_autoescape(default=True, default_for_string=True),
         undefined=StrictUndefined,
+        auto_reload=False,  # else every file a page includes is asked whether it changed
         trim_blocks=True,
         lstrip_blocks=True,
         extensions=[FormToken, Compact],

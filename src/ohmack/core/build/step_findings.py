@@ -26,7 +26,7 @@ NEVER = {
 }
 
 
-@rule("step-left-out", "build", PRACTICE)
+@rule("step-left-out", "build", PRACTICE, varied=False)
 def step_left_out(results: Results) -> Iterator[Draft]:
     """A step that keeps somebody or something from harm was left out."""
     if not results.design.work.marks:
@@ -41,7 +41,7 @@ def step_left_out(results: Results) -> Iterator[Draft]:
             )  # fmt: skip
 
 
-@rule("steps-in-a-circle", "build", PRACTICE)
+@rule("steps-in-a-circle", "build", PRACTICE, varied=False)
 def steps_in_a_circle(results: Results) -> Iterator[Draft]:
     """Steps of the shop's own need each other."""
     if results.design.work.own_steps and results.work_plan.circle:
@@ -50,7 +50,7 @@ def steps_in_a_circle(results: Results) -> Iterator[Draft]:
         )
 
 
-@rule("step-moved-in-vain", "build", PRACTICE)
+@rule("step-moved-in-vain", "build", PRACTICE, varied=False)
 def step_moved_in_vain(results: Results) -> Iterator[Draft]:
     """A step was put before another that, by today's plan, it needs."""
     if not results.design.work.moved:
@@ -63,7 +63,7 @@ def step_moved_in_vain(results: Results) -> Iterator[Draft]:
         )  # fmt: skip
 
 
-@rule("hole-not-noted", "build", PRACTICE)
+@rule("hole-not-noted", "build", PRACTICE, varied=False)
 def hole_not_noted(results: Results) -> Iterator[Draft]:
     """A hole is in the car, and nobody noted what the next one must know of it."""
     work = results.design.work
@@ -78,7 +78,7 @@ def hole_not_noted(results: Results) -> Iterator[Draft]:
             )  # fmt: skip
 
 
-@rule("closed-with-something-out", "build", PRACTICE)
+@rule("closed-with-something-out", "build", PRACTICE, varied=False)
 def closed_with_something_out(results: Results) -> Iterator[Draft]:
     """Something is back on, and what was counted out of it is not all in."""
     if not results.design.work.taken and not results.design.work.marks:
@@ -139,7 +139,7 @@ def quote_over_budget(results: Results) -> Iterator[Draft]:
     )
 
 
-@rule("quote-changed", "build", PRACTICE)
+@rule("quote-changed", "build", PRACTICE, varied=False)
 def quote_changed(results: Results) -> Iterator[Draft]:
     """What the customer agreed to is not what the plan costs now."""
     accepted = results.design.work.accepted

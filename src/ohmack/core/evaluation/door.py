@@ -31,7 +31,7 @@ from ohmack.core.factory.over_frequency import compute_over_frequency
 from ohmack.core.factory.pickup_places import compute_pickup
 from ohmack.core.factory.series_capacitors import compute_line_capacitors
 from ohmack.core.figures.figure import Book, Figure
-from ohmack.core.figures.finding import OF_THE_CAR, RULES, Finding, findings_of, in_order
+from ohmack.core.figures.finding import RULES, Finding, findings_of, in_order
 from ohmack.core.fit.clearances import compute_fit
 from ohmack.core.fit.runs import lay_out
 from ohmack.core.fit.zones import compute_bulkhead, compute_crossings
@@ -157,10 +157,8 @@ def _judged(design: Design, results: Results, findings: tuple[Finding, ...]) -> 
     return Evaluation(design, results.book.figures, findings, results, later_ids=later_ids)
 
 
-# What was read and tried in the car is judged once, and not again for every fact that is varied.
-RULE_FRAMES = tuple(
-    (name, rule, f"rule {name}") for name, rule in RULES.items() if rule.stage not in OF_THE_CAR and not rule.last
-)
+# What was read, tried and done in the car is judged once, and not again for every fact that is varied.
+RULE_FRAMES = tuple((name, rule, f"rule {name}") for name, rule in RULES.items() if rule.varied)
 
 
 class Retracing:

@@ -23,14 +23,14 @@ from ohmack.core.evaluation.answer import Evaluation, Measure
 from ohmack.core.evaluation.flips import SIDES, Flips, side_of
 from ohmack.core.factory.advice import advise, best_way
 from ohmack.core.factory.roles import ON_ONE
-from ohmack.core.figures.finding import OF_THE_CAR, Severity
+from ohmack.core.figures.finding import RULES, Severity
 from ohmack.core.record import record
 from ohmack.core.reference import read_toml
 from ohmack.core.units import unit_of
 from ohmack.core.wording import amount
 
 PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a", "feed_wire", "pickup")
-NO_REASON = ("facts-contradict", "quote-changed")  # to measure anything
+NO_REASON = "facts-contradict"  # to measure anything
 LIKELY = 3  # how many of the best ways are asked what they rest on while nothing is planned
 PLAN_LOW, PLAN_HIGH = 0.85, 1.20  # a taped run against the plan's estimate, common practice
 
@@ -89,13 +89,13 @@ Findings = dict[tuple[str, str], tuple[Severity, str]]
 
 
 def _counting(evaluation: Evaluation) -> Findings:
-    """Findings of the plan that ask for something, by rule and thing. What was read in the car rests on no guess; a
-    guess that what was looked at contradicts is wrong already, and no tape is laid for the price of a cable.
+    """Findings of the plan that ask for something, by rule and thing. What was read, done or agreed to rests on no
+    guess; a guess that what was looked at contradicts is wrong already.
     """
     return {
         (f.rule, f.about): (f.severity, f.title)
         for f in evaluation.findings
-        if f.severity is not Severity.NOTE and not f.caution and f.stage not in OF_THE_CAR and f.rule not in NO_REASON
+        if f.severity is not Severity.NOTE and not f.caution and RULES[f.rule].varied and f.rule != NO_REASON
     }
 
 

@@ -85,6 +85,7 @@ class Rule:
     judge: Callable[[Results], Iterable[Draft]]
     title: str
     last: bool = False  # judged with the sweep, once
+    varied: bool = True  # what it says may be another once an assumed fact is looked at
 
 
 @record
@@ -103,14 +104,19 @@ Judge = Callable[["Results"], Iterator[Draft]]
 
 
 def rule(
-    rule_id: str, stage: str, source: Source, caution: bool = False, last: bool = False
-) -> Callable[[Judge], Judge]:  # fmt: skip
-    """Register a rule; one that is judged last is asked once, with the sweep, and not for every fact that is varied."""
+    rule_id: str, stage: str, source: Source, caution: bool = False, last: bool = False, varied: bool = True
+) -> Callable[[Judge], Judge]:
+    """Register a rule; one that is judged last is asked once, with the sweep, and not for every fact that is varied,
+    nor is one about what was done or agreed to, which no assumed fact makes undone.
+    """
 
     def register(judge: Judge) -> Judge:
         if rule_id in RULES:
             raise ValueError(f"two rules are called {rule_id}")
-        RULES[rule_id] = Rule(rule_id, stage, source, caution, judge, (judge.__doc__ or "").strip(), last)
+        title = (judge.__doc__ or "").strip()
+        RULES[rule_id] = Rule(
+            rule_id, stage, source, caution, judge, title, last, varied and not last and stage not in OF_THE_CAR
+        )
         return judge
 
     return register

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from functools import lru_cache
+from math import prod
 
 import numpy as np
 from numpy.typing import NDArray
@@ -73,16 +74,67 @@ def together(ground: Ground, targets: tuple[Target, ...], readings: Sequence[Hun
         what each of them allows.
     """
     wires = len(ground.wire_ids)
-    all_of = [allowed_by(ground, targets, reading) for reading in readings]
-    whole = _everything(len(targets), wires)
-    for n, pair in enumerate(pairs_of(wires)):
-        if ground.touching.issuperset(pair):
-            whole.pairs[:, n] = False  # two wires of one pair that touch are a shorted pair
-    return Allowed(
-        np.logical_and.reduce([whole.pairs, *(one.pairs for one in all_of)]),
-        np.logical_and.reduce([whole.grounds, *(one.grounds for one in all_of)]),
-        np.logical_and.reduce([whole.others, *(one.others for one in all_of)]),
-    )
+    said = _said_against(ground, targets)
+    packed, grounds, others = said.before
+    for reading in readings:
+        one = said.by(reading).packed
+        packed, grounds, others = packed & one[0], grounds & one[1], others & one[2]
+    shape = (len(targets), len(pairs_of(wires)), 2)
+    return Allowed(_unpacked(packed, *shape), _unpacked(grounds, wires), _unpacked(others, wires))
+
+
+Packed = tuple[int, int, int]  # pairs, grounds and others, a bit for each
+
+
+def _packed(allowed: Allowed) -> Packed:
+    """A number for each table: some hundred tables of as many readings are held together by one step each."""
+    return (_bits(allowed.pairs), _bits(allowed.grounds), _bits(allowed.others))
+
+
+def _bits(table: Bools) -> int:
+    return int.from_bytes(np.packbits(table), "big")
+
+
+def _unpacked(packed: int, *shape: int) -> Bools:
+    size = prod(shape)
+    held = np.frombuffer(packed.to_bytes((size + 7) // 8, "big"), dtype=np.uint8)
+    return np.unpackbits(held, count=size).view(np.bool_).reshape(shape)
+
+
+@record(eq=False)
+class _Said:
+    """What one reading allows, and the same packed."""
+
+    reading: HuntReading
+    allowed: Allowed
+    packed: Packed
+
+
+class _SaidAgainst:
+    """What readings allow of some speakers, seen against one ground; the same readings are held together in many
+    sets.
+    """
+
+    def __init__(self, ground: Ground, targets: tuple[Target, ...]) -> None:
+        self.ground, self.targets = ground, targets
+        self._known: dict[str, _Said] = {}  # by the readings' ids, so that no more is held than a hunt has of them
+        wires = len(ground.wire_ids)
+        whole = _everything(len(targets), wires)
+        for n, pair in enumerate(pairs_of(wires)):
+            if ground.touching.issuperset(pair):
+                whole.pairs[:, n] = False  # two wires of one pair that touch are a shorted pair
+        self.before = _packed(whole)
+
+    def by(self, reading: HuntReading) -> _Said:
+        """What a reading allows."""
+        known = self._known.get(reading.id)
+        if known is None or (known.reading is not reading and known.reading != reading):
+            allowed = _judged(self.ground, self.targets, reading)
+            known = self._known[reading.id] = _Said(reading, allowed, _packed(allowed))
+        return known
+
+
+_said_against = lru_cache(maxsize=64)(_SaidAgainst)
 
 
 def _everything(targets: int, wires: int) -> Allowed:
@@ -91,7 +143,6 @@ def _everything(targets: int, wires: int) -> Allowed:
     )
 
 
-@lru_cache(maxsize=4096)  # the same readings are held together in many sets
 def allowed_by(ground: Ground, targets: tuple[Target, ...], reading: HuntReading) -> Allowed:
     """What one reading allows.
 
@@ -103,6 +154,10 @@ def allowed_by(ground: Ground, targets: tuple[Target, ...], reading: HuntReading
     Returns:
         what is allowed; everything, and not clear, where it says nothing.
     """
+    return _said_against(ground, targets).by(reading).allowed
+
+
+def _judged(ground: Ground, targets: tuple[Target, ...], reading: HuntReading) -> Allowed:
     number = {name: n for n, name in enumerate(ground.wire_ids)}
     a, clip = number[reading.wire_a_id], tuple(number[name] for name in reading.clip)
     mask = _Mask(ground, targets, a, clip)
