@@ -98,7 +98,7 @@ LATER_FIELDS = {
     "in_car": False, "old_out": False, "pieces": None, "coming_out": [],
     "battery_id": None, "listens_h": None, "clip_step": "", "tweeter": False, "key_on_a": None,
     "leads": 1, "terminal_count": 1, "fuse_each": False, "by_sides": False, "gain_knobs": "one a pair of channels",
-    "cup_height_mm": None, "on_surface": False, "taken_as_usual": [],
+    "cup_height_mm": None, "on_surface": False, "own_box": False, "taken_as_usual": [],
     "insulation_c": 105.0,
     "beside": 0, "turned_down_db": 0.0,
     "alternator_idle_a": None,

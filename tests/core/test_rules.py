@@ -1046,6 +1046,10 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "feed-unneeded": (Severity.WATCH, [put("parts/converter/active", False)]),
     "frame-floats": (Severity.WATCH, [put(f"{V}/body", "cart"), put(f"{V}/supply/body_return_ohm/basis", "assumed")]),
     "place-twice": (Severity.STOP, [DOORS, SMALL]),
+    "box-for-a-speaker": (
+        Severity.WATCH,
+        [DOORS, put(f"{V}/speakers/spk-fl/place", "box of its own"), put(f"{V}/speakers/spk-fl/new_place", True)],
+    ),
     "power-claimed": (Severity.WATCH, [put("parts/amp/ratings", [{"load_ohm": 2.0, "power_w": 1200.0}])]),
     "factory-system": (Severity.STOP, [fact(f"{V}/radio/tier", "digital or optical ring")]),
     "hidden-room": (Severity.NOTE, [LINE_RADIO, HIDDEN]),

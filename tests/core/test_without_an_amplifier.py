@@ -457,3 +457,43 @@ def test_a_radio_without_a_speaker_is_no_plan_and_a_pair_goes_into_boxes() -> No
     assert [s.place for s in held.design.vehicle.speakers if s.id in pair.at_ids] == [SpeakerPlace.BOX] * 2
     ends = [(row.start, row.end) for row in held.results.wire_rows if row.purpose == "Speaker"]
     assert ends == [(f"{RADIO}, its leads, rear {side} pair", f"Box {side}") for side in ("left", "right")]
+
+
+def about_boxes(design: Design) -> list[Severity]:
+    return [f.severity for f in evaluate(design).findings if f.rule == "box-for-a-speaker"]
+
+
+def test_bare_speakers_for_boxes_ask_for_boxes_and_boxed_ones_go_into_no_hole() -> None:
+    """What a bare pair is screwed into must come from somewhere; a box does not go into a door."""
+    truck = bare(Body.TRUCK, 1978)
+    assert about_boxes(with_parts(truck, RADIO, BOXES)) == []
+    coaxials = with_parts(truck, RADIO, DOORS)
+    (pair,) = coaxials.parts_of(Driver)
+    assert {s.place for s in coaxials.vehicle.speakers if s.id in pair.at_ids} == {SpeakerPlace.BOX}
+    assert about_boxes(coaxials) == [Severity.WATCH]
+    assert about_boxes(apply_edits(coaxials, [Edit(path=f"parts/{pair.id}/own_box", value=True)])) == []
+    hatch = with_a_radio(2012)
+    beside = with_parts(hatch, BOXES)
+    (boxed,) = beside.parts_of(Driver)
+    assert {s.place for s in beside.vehicle.speakers if s.id in boxed.at_ids} == {SpeakerPlace.BOX}
+    assert about_boxes(beside) == []
+    doors = [s.id for s in hatch.vehicle.speakers if s.in_door][:2]
+    into = apply_edits(beside, [Edit(path=f"parts/{boxed.id}/at_ids", value=doors)])
+    assert about_boxes(into) == [Severity.STOP]
+    for car, way, in_boxes in ((truck, StrategyKey.NEW_RADIO, True), (hatch, StrategyKey.DRIVER_SWAP, False)):
+        laid = apply_edits(car, lay_strategy(car, way.value, list(TREES.values())).edits)
+        assert {driver.own_box for driver in laid.parts_of(Driver)} == {in_boxes}
+
+
+def test_a_box_has_no_trim_and_a_car_without_a_radio_none_to_take_out() -> None:
+    """A box is strapped and leaves no hole; a cover comes off where no radio was; a radio's stations are not noted."""
+    results = evaluate(with_parts(bare(Body.TRUCK, 1978), RADIO, BOXES)).results
+    steps = {planned.step.id: planned.step.what for planned in results.work_plan.steps}
+    assert not [name for name in steps if name.startswith("off-box")]
+    assert "strapped or bolted" in steps["fix-box-speaker-left"]
+    assert steps["off-radio"] == "Cover of the radio's opening out of the dash"
+    assert "stations" not in steps["note"] + steps["settings-back"]
+    there = evaluate(with_parts(with_a_radio(2012), RADIO)).results.work_plan.steps
+    words = {planned.step.id: planned.step.what for planned in there}
+    assert "stations" in words["note"]
+    assert words["off-radio"] == "Factory radio out of the dash"

@@ -11,6 +11,7 @@ from ohmack.core.build.in_line import pieces_in_line
 from ohmack.core.build.plug_adapters import adapters_at
 from ohmack.core.build.steps import Phase, Step
 from ohmack.core.document import Design
+from ohmack.core.document.factory import Tier
 from ohmack.core.document.links import Link, TapLink
 from ohmack.core.document.parts import Accessory, HeadUnit
 from ohmack.core.document.vehicle import Speaker
@@ -182,6 +183,13 @@ class StepBook:
         elsewhere = self.at_amplifier
         boxes = [p for p in self.design.new_parts_of(Accessory) if p.category in BEHIND_THE_RADIO]
         return [*([self.new_radio] if self.new_radio is not None else []), *(p for p in boxes if p not in elsewhere)]
+
+    @property
+    def without_radio(self) -> bool:
+        """Whether no radio was in the car before the work."""
+        return self.design.vehicle.radio.tier.value is Tier.NONE and not any(
+            unit.in_car for unit in self.design.parts_of(HeadUnit)
+        )
 
     @property
     def at_amplifier(self) -> list[Accessory]:

@@ -92,5 +92,6 @@ def _put_back(book: StepBook) -> None:
         book.add(back, Phase.CLOSE, f"{what}; everything counted in", off.kind, (name, *tried), off.where,
                  times=share, part_ids=parts)  # fmt: skip
     if "note" in book.steps:
-        what = "Clock, stations, code and memories back in; everything the car did, tried again"
+        stored = "Clock" if book.without_radio else "Clock, stations, code"
+        what = f"{stored} and memories back in; everything the car did, tried again"
         book.add("settings-back", Phase.CLOSE, what, "settings-back", (*book.of_phase(Phase.CLOSE), *tried))

@@ -8,6 +8,8 @@ from ohmack.core.build.laid_ways import new_crossings, passed_before
 from ohmack.core.build.lists import SCREENED
 from ohmack.core.build.step_book import StepBook
 from ohmack.core.build.steps import HEADLINING_OFF, SEAT_OFF, Phase
+from ohmack.core.document import Design
+from ohmack.core.document.factory import Tier
 from ohmack.core.document.grounding import bored_now, groundings
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.links import (
@@ -58,7 +60,7 @@ def before(book: StepBook) -> None:
         book.add("look-over", Phase.BEFORE, what, "look-over", ("try-all",))
     if not book.wired:
         return
-    note = "Note clock, stations, radio code, seat and window memory"
+    note = f"Note clock, {'' if book.without_radio else 'stations, radio code, '}seat and window memory"
     book.add("note", Phase.BEFORE, note, "note", ("try-all",))
     vehicle, wait = book.design.vehicle, ""
     cautions = ["Negative first; no sparks, batteries give off hydrogen"]
@@ -78,9 +80,8 @@ def take_off(book: StepBook) -> None:
     """Radio, door panels, trims and sills the work goes behind."""
     vehicle, length_m, half_m = book.design.vehicle, *_size_m(book)
     if book.wired and _radio_comes_out(book):
-        radio = vehicle.radio
-        there = next((one.name for one in book.design.coming_out if one.is_radio), radio.name)
-        book.off("off-radio", f"{there} out of the dash", "off-radio", there, radio.position.point)
+        there = _in_the_dash(book.design)
+        book.off("off-radio", f"{there} out of the dash", "off-radio", there, vehicle.radio.position.point)
     behind = {s.id for s, _ in book.swaps}
     behind |= {piece.at_id for piece in book.pieces}
     behind |= {k.to_id for k in book.design.new_links_of(SpeakerLink) if not k.factory_wire}
@@ -92,6 +93,8 @@ def take_off(book: StepBook) -> None:
                     what = "Headlining down, as far as its speakers want"
                     book.off(HEADLINING_OFF, what, HEADLINING_OFF, "Headlining", speaker.position.point, *ROOF)
                 continue
+            if speaker.in_new_box:
+                continue  # it comes with its box
             kind, word = ("off-door", "panel") if speaker.place is SpeakerPlace.DOOR else ("off-trim", "trim")
             kept = ("Airbag behind it: never the yellow plug",) if speaker.place is SpeakerPlace.PILLAR else ()
             item = f"{speaker.name} {word}"
@@ -109,6 +112,16 @@ def take_off(book: StepBook) -> None:
     if _in_the_rear(book):
         where = (REAR_MIDDLE * length_m, 0.0)
         book.off("off-rear", "Load space floor and side trim", "off-rear", "Load space trim", where)
+
+
+def _in_the_dash(design: Design) -> str:
+    """What is in the radio's place before the work: what comes out of it or was put there, else the car's own radio,
+    or a cover where the car had none.
+    """
+    out = next((one.name for one in design.coming_out if one.is_radio), None)
+    there = out or next((unit.name for unit in design.parts_of(HeadUnit) if unit.in_car), None)
+    radio = design.vehicle.radio
+    return there or ("Cover of the radio's opening" if radio.tier.value is Tier.NONE else radio.name)
 
 
 def _seats_over(book: StepBook) -> dict[str, tuple[float, float]]:

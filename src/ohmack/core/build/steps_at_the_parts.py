@@ -149,6 +149,9 @@ def _second_batteries(book: StepBook) -> None:
                  book.taken, entry.battery.position.point, mind)  # fmt: skip
 
 
+BOLTED = "Bolt or strap it, never to belt points; child-seat anchors stay free"
+
+
 def fix(book: StepBook) -> None:
     """Parts, drivers and boxes in their places."""
     _fuse_holders(book)
@@ -174,10 +177,10 @@ def fix(book: StepBook) -> None:
             mind.append("A stop on the blade: the roof skin is close behind")
         rings = [r for r in book.design.parts_of(MountingRing) if speaker.id in r.at_ids]
         own += "".join(f" on {ring.name}" for ring in rings)
-        what, needs = (
-            f"{name} into {speaker.name}{own}; its terminals clear of metal",
-            (f"off-{speaker.id}", HEADLINING_OFF),
-        )
+        into = f"{name} into {speaker.name}{own}"
+        if speaker.in_new_box:
+            into, mind = f"{speaker.name}, {name}: in its place, strapped or bolted", [BOLTED]
+        what, needs = f"{into}; its terminals clear of metal", (f"off-{speaker.id}", HEADLINING_OFF)
         drives = (d for d in book.results.drives if d.speaker is speaker)
         parts = tuple(d.driver.id for d in drives if d.driver is not None and not d.driver.in_car)
         parts += tuple(ring.id for ring in rings)
@@ -188,12 +191,11 @@ def fix(book: StepBook) -> None:
             where = part.position.point if part.position is not None else None
             book.add(f"fix-{part.id}", Phase.FIT, f"{part.name} {lead['fix']}", "fix-part", book.taken, where,
                      (lead["mind"],), part_ids=(part.id,))  # fmt: skip
-    kept = ("Bolt or strap it, never to belt points; child-seat anchors stay free",)
     for box in book.design.new_parts_of(Box):
         where = box.position.point if box.position is not None else None
         needs, what = (f"table-box-{box.id}", *book.taken, *book.named("lay-")), f"{box.name} in its place, strapped"
         hands = _hands(HEAVY_KG if box.mass_kg is None else box.mass_kg)
-        book.add(f"fix-{box.id}", Phase.FIT, f"{what} or bolted", "fix-box", needs, where, kept, people=hands,
+        book.add(f"fix-{box.id}", Phase.FIT, f"{what} or bolted", "fix-box", needs, where, (BOLTED,), people=hands,
                  part_ids=(box.id,))  # fmt: skip
 
 

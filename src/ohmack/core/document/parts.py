@@ -122,6 +122,7 @@ class Driver(PartBase):
     front_height_mm: Annotated[float, Field(ge=0, le=300)] = Field(title="Stands proud of its flange")
     cup_height_mm: SizeMm | None = Field(None, title="Its surface cup stands out, of a tweeter")
     on_surface: bool = Field(False, title="In its cup on the surface, of a tweeter")
+    own_box: bool = Field(False, title="Sold in a box, or one is there for it")
     fs_hz: Annotated[float, Field(gt=5, le=5000)] | None = Field(None, title="Resonance in free air (fs)")
     qms: Quality | None = Field(None, title="Mechanical Q (Qms)")
     qes: Quality | None = Field(None, title="Electrical Q (Qes)")

@@ -239,6 +239,11 @@ class Speaker(Model):
         """Whether a window comes down behind it."""
         return self.place is SpeakerPlace.DOOR
 
+    @property
+    def in_new_box(self) -> bool:
+        """Whether it is a box that the car had not: no trim hides it and no hole is cut."""
+        return self.new_place and self.place is SpeakerPlace.BOX
+
 
 class FeedRole(StrEnum):
     """What a factory feed is."""

@@ -10,8 +10,8 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import Driver, Subwoofer
 from ohmack.core.document.small_parts import LineIsolator, MountingRing
-from ohmack.core.document.vehicle import Speaker
-from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, note, rule, set_to, stop
+from ohmack.core.document.vehicle import Speaker, SpeakerPlace
+from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.fit.waiting import USUAL_PAIR, waiting_places
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import listed
@@ -92,6 +92,34 @@ def driver_homeless(results: Results) -> Iterator[Draft]:
                 f" {'front and hole' if ring else 'cut-out and load'} can be checked.",
                 Remedy("Say where", path=at(part)),
             )
+
+
+@rule("box-for-a-speaker", "plan", PRACTICE)
+def box_for_a_speaker(results: Results) -> Iterator[Draft]:
+    """A bare speaker for a box that nobody sells or built, or one sold in a box for a hole of the car."""
+    spots = {speaker.id: speaker for speaker in results.design.vehicle.speakers}
+    for part in results.design.parts_of(Driver):
+        at_places = [spots[name] for name in part.at_ids if name in spots]
+        wrong = [s for s in at_places if (s.place is not SpeakerPlace.BOX if part.own_box else s.in_new_box)]
+        if not wrong:
+            continue
+        where, many = listed([s.name for s in wrong]), len(wrong) > 1
+        if part.own_box:
+            yield stop(
+                part.id,
+                f"{part.name}: a speaker in its box goes into no hole, {where}",
+                "A box stands in the car. Take speakers for the holes, or give the boxes places of their own.",
+                find_part("Find one for the holes" if many else "Find one for the hole", "driver", part.id),
+            )
+            continue
+        yield watch(
+            part.id,
+            f"{where}: no {'boxes' if many else 'box'} for {part.name}",
+            f"{'These places are boxes' if many else 'This place is a box'} and the speaker is sold bare: what holds it"
+            " is in no order, and no sum knows its air. Take one that is sold in a box; where the shop builds"
+            f" {'them' if many else 'it'} or {'they are' if many else 'it is'} there, say so at the part.",
+            find_part("Find boxed ones" if many else "Find a boxed one", "driver", part.id),
+        )
 
 
 @rule("place-twice", "plan", PRACTICE)

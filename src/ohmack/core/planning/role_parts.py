@@ -12,7 +12,7 @@ from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Driver, Said, Subwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.strategy import StrategyKey
-from ohmack.core.document.vehicle import SMALL_PLACES
+from ohmack.core.document.vehicle import SMALL_PLACES, SpeakerPlace
 from ohmack.core.factory.evidence import USUAL_CHANNELS, low_ohm_speakers, pairs_driven
 from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import functions_of, shown_on_the_radio
@@ -66,7 +66,7 @@ def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
         return board_of(tree) is not None or (_holds_the_driver(design, tree) and _goes_into_the_car(design, tree))
     if role == "driver":
         alone = tree.get("role") in ("coaxial", "full range")  # in the place of one speaker
-        return alone and (tree.get("pieces") or PAIR) >= PAIR
+        return alone and (tree.get("pieces") or PAIR) >= PAIR and (_stand_in_boxes(design) or not tree.get("own_box"))
     if role == "radio":
         opening = design.vehicle.radio.opening_height_mm.value
         return opening is None or tree.get("height_mm", 50.0) <= opening
@@ -94,6 +94,8 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
         hole_mm = max((mm for mm in holes_mm if mm is not None), default=None)
         cut_out_mm = float(tree.get("cut_out_mm", 0.0))
         if hole_mm is None:
+            if _stand_in_boxes(design):
+                return bool(tree.get("own_box"))
             free = [s.place for s in design.vehicle.speakers if s.id not in taken]
             return cut_out_mm >= SMALL_MM or all(place in SMALL_PLACES for place in free)
         return FILLS * hole_mm <= cut_out_mm <= hole_mm
@@ -120,6 +122,13 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
         permits = not reads or tree["lowest_load_ohm"] <= nominal_of(min(reads))
         return bool(permits and channels >= min(pairs_driven(design), USUAL_CHANNELS))
     return True
+
+
+def _stand_in_boxes(design: Design) -> bool:
+    """Whether new speakers stand in boxes of their own: the car has no place for one, or none but such boxes."""
+    taken = {name for part in design.parts_of(Driver) for name in part.at_ids}
+    free = [s for s in design.vehicle.speakers if s.id not in taken]
+    return not design.vehicle.speakers or (bool(free) and all(s.place is SpeakerPlace.BOX for s in free))
 
 
 def _keeps_what_is_promised(design: Design, tree: dict[str, Any]) -> bool:

@@ -32,13 +32,16 @@ def speaker_spots(design: Design, tree: dict[str, Any]) -> Spots:
     Returns:
         the ids of the places, none where all are taken, and the edits that make those the car has not got. What would
         fall through every free hole gets new ones: in the dash what is small, one in its middle, in the seats a set of
-        four. Source: common practice.
+        four. What is sold in a box stands in the car and goes into no hole. Source: common practice.
     """
     if tree.get("role") == "tweeter":
         return _tweeter_places(design)
+    pairs = list(_free_pairs(design))
+    if tree.get("own_box"):
+        pairs = [pair for pair in pairs if pair[0].place is SpeakerPlace.BOX]
+        return ([place.id for place in pairs[0]], ()) if pairs else _made(add_boxes, design) or ([], ())
     if not design.vehicle.speakers:
         return _made(add_boxes, design) or ([], ())  # nobody cut a hole for one
-    pairs = list(_free_pairs(design))
     held = next((pair for pair in pairs if not _falls_through(pair[0], tree)), None)
     if held is None and pairs:
         make = _own_places(tree)

@@ -163,7 +163,7 @@ def _parts(results: Results, parts: Iterable[PartBase]) -> Iterator[tuple[str, T
                 yield f"{part.id}-{speaker.id}", {"goes": Goes.PART, "name": part.name, "place": speaker.name,
                                                   "speaker_id": None if speaker.new_place else speaker.id,
                                                   "position": there, "instead": back}  # fmt: skip
-                if speaker.new_place:
+                if speaker.new_place and not speaker.in_new_box:
                     words = f"{speaker.name}: its hole or pod made good, the panel whole again"
                     yield speaker.id, {"goes": Goes.HOLE, "name": words, "position": there}
         else:
