@@ -8,8 +8,6 @@ from ohmack.core.build.laid_ways import new_crossings, passed_before
 from ohmack.core.build.lists import SCREENED
 from ohmack.core.build.step_book import StepBook
 from ohmack.core.build.steps import HEADLINING_OFF, SEAT_OFF, Phase
-from ohmack.core.document import Design
-from ohmack.core.document.factory import Tier
 from ohmack.core.document.grounding import bored_now, groundings
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.links import (
@@ -80,7 +78,7 @@ def take_off(book: StepBook) -> None:
     """Radio, door panels, trims and sills the work goes behind."""
     vehicle, length_m, half_m = book.design.vehicle, *_size_m(book)
     if book.wired and _radio_comes_out(book):
-        there = _in_the_dash(book.design)
+        there = _in_the_dash(book)
         book.off("off-radio", f"{there} out of the dash", "off-radio", there, vehicle.radio.position.point)
     behind = {s.id for s, _ in book.swaps}
     behind |= {piece.at_id for piece in book.pieces}
@@ -114,14 +112,14 @@ def take_off(book: StepBook) -> None:
         book.off("off-rear", "Load space floor and side trim", "off-rear", "Load space trim", where)
 
 
-def _in_the_dash(design: Design) -> str:
+def _in_the_dash(book: StepBook) -> str:
     """What is in the radio's place before the work: what comes out of it or was put there, else the car's own radio,
     or a cover where the car had none.
     """
+    design = book.design
     out = next((one.name for one in design.coming_out if one.is_radio), None)
     there = out or next((unit.name for unit in design.parts_of(HeadUnit) if unit.in_car), None)
-    radio = design.vehicle.radio
-    return there or ("Cover of the radio's opening" if radio.tier.value is Tier.NONE else radio.name)
+    return there or ("Cover of the radio's opening" if book.without_radio else design.vehicle.radio.name)
 
 
 def _seats_over(book: StepBook) -> dict[str, tuple[float, float]]:

@@ -12,7 +12,7 @@ from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Driver, Said, Subwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.strategy import StrategyKey
-from ohmack.core.document.vehicle import SMALL_PLACES, SpeakerPlace
+from ohmack.core.document.vehicle import SMALL_PLACES, Speaker, SpeakerPlace
 from ohmack.core.factory.evidence import USUAL_CHANNELS, low_ohm_speakers, pairs_driven
 from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import functions_of, shown_on_the_radio
@@ -88,16 +88,14 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
         shows = Wish.SCREEN in design.intake.wishes or shown_on_the_radio(design)
         return enough and _keeps_what_is_promised(design, tree) and (not shows or bool(tree.get("screen")))
     if role == "driver":
-        taken = {name for part in design.parts_of(Driver) for name in part.at_ids}
-        doors = (s for s in design.vehicle.speakers if s.in_door and not s.new_place and s.id not in taken)
+        doors = (s for s in _free_speakers(design) if s.in_door and not s.new_place)
         holes_mm = [s.cut_out_mm.value for s in doors]
         hole_mm = max((mm for mm in holes_mm if mm is not None), default=None)
         cut_out_mm = float(tree.get("cut_out_mm", 0.0))
         if hole_mm is None:
             if _stand_in_boxes(design):
                 return bool(tree.get("own_box"))
-            free = [s.place for s in design.vehicle.speakers if s.id not in taken]
-            return cut_out_mm >= SMALL_MM or all(place in SMALL_PLACES for place in free)
+            return cut_out_mm >= SMALL_MM or all(s.place in SMALL_PLACES for s in _free_speakers(design))
         return FILLS * hole_mm <= cut_out_mm <= hole_mm
     if role == "fuse holder":  # a maxi blade does; it takes what the amplifier's terminals take
         wanted = {fuse_family(design, link) for link in design.links_of(PowerLink) if link.fuse} or {"strip"}
@@ -126,9 +124,14 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
 
 def _stand_in_boxes(design: Design) -> bool:
     """Whether new speakers stand in boxes of their own: the car has no place for one, or none but such boxes."""
-    taken = {name for part in design.parts_of(Driver) for name in part.at_ids}
-    free = [s for s in design.vehicle.speakers if s.id not in taken]
+    free = _free_speakers(design)
     return not design.vehicle.speakers or (bool(free) and all(s.place is SpeakerPlace.BOX for s in free))
+
+
+def _free_speakers(design: Design) -> list[Speaker]:
+    """The places that no new speaker takes yet."""
+    taken = {name for part in design.parts_of(Driver) for name in part.at_ids}
+    return [s for s in design.vehicle.speakers if s.id not in taken]
 
 
 def _keeps_what_is_promised(design: Design, tree: dict[str, Any]) -> bool:
